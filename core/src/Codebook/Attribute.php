@@ -1,0 +1,116 @@
+<?php
+
+declare(strict_types=1);
+
+namespace Skeno\Core\Codebook;
+
+/** A question of the codebook. Built by CodebookReader only, so what it says has been checked. */
+final readonly class Attribute
+{
+    /**
+     * @param  list<Option>  $options  of a choice; empty for other types
+     * @param  list<NoValue>  $noValue  ways of having no value that count as an answer
+     * @param  list<Condition>  $when  all must hold for the question to be asked
+     * @param  string|bool|int|float|list<string>|null  $default  shown, but no answer until touched
+     */
+    public function __construct(
+        public string $key,
+        public string $name,
+        public AttributeType $type,
+        public Scope $scope,
+        public array $options = [],
+        public bool $required = false,
+        public string|bool|int|float|array|null $default = null,
+        public array $noValue = [],
+        public array $when = [],
+        public ?float $min = null,
+        public ?float $max = null,
+        public ?float $step = null,
+        public ?string $unit = null,
+        public ?string $description = null,
+    ) {
+    }
+
+    /** Why a value can't be an answer to this question, or null when it can. */
+    public function objection(Answer $answer): ?string
+    {
+        if ($answer->noValue !== null) {
+            return in_array($answer->noValue, $this->noValue, true) ? null : "\"{$answer->noValue->value}\" is not offered for {$this->name}";
+        }
+        $value = $answer->value;
+
+        return match ($this->type) {
+            AttributeType::One => is_string($value) && $this->hasOption($value) ? null : $this->say($value, 'one of '.$this->optionKeys()),
+            AttributeType::Many => $this->objectionToMany($value),
+            AttributeType::YesNo => is_bool($value) ? null : $this->say($value, 'true or false'),
+            AttributeType::Number => $this->objectionToNumber($value),
+            AttributeType::Text => is_string($value) && $value !== '' && mb_strlen($value) <= 4000 ? null : $this->say($value, 'text of 1 to 4000 characters'),
+            AttributeType::Date => $this->objectionToPattern($value, 'Y-m-d'),
+            AttributeType::Time => $this->objectionToPattern($value, 'H:i'),
+            AttributeType::DateTime => $this->objectionToPattern($value, 'Y-m-d\TH:i'),
+        };
+    }
+
+    public function hasOption(string $key): bool
+    {
+        foreach ($this->options as $option) {
+            if ($option->key === $key) {
+                return true;
+            }
+        }
+
+        return false;
+    }
+
+    /** @param  string|bool|int|float|list<string>|null  $value */
+    private function objectionToMany(string|bool|int|float|array|null $value): ?string
+    {
+        if (! is_array($value) || $value === []) {
+            return $this->say($value, 'a list of one or more of '.$this->optionKeys());
+        }
+        foreach ($value as $key) {
+            if (! $this->hasOption($key)) {
+                return $this->say($key, 'one of '.$this->optionKeys());
+            }
+        }
+
+        return count(array_unique($value)) === count($value) ? null : $this->say($value, 'each choice once');
+    }
+
+    /** @param  string|bool|int|float|list<string>|null  $value */
+    private function objectionToNumber(string|bool|int|float|array|null $value): ?string
+    {
+        if ((! is_int($value) && ! is_float($value)) || ! is_finite((float) $value)) {
+            return $this->say($value, 'a number');
+        }
+        if (($this->min !== null && $value < $this->min) || ($this->max !== null && $value > $this->max)) {
+            return $this->say($value, trim(($this->min !== null ? "at least {$this->min} " : '').($this->max !== null ? "at most {$this->max}" : '')));
+        }
+        if ($this->step !== null) {
+            $steps = ((float) $value - ($this->min ?? 0.0)) / $this->step;
+            if (abs($steps - round($steps)) > 1e-6) {
+                return $this->say($value, "a step of {$this->step} from ".($this->min ?? 0));
+            }
+        }
+
+        return null;
+    }
+
+    /** @param  string|bool|int|float|list<string>|null  $value */
+    private function objectionToPattern(string|bool|int|float|array|null $value, string $format): ?string
+    {
+        $date = is_string($value) ? \DateTimeImmutable::createFromFormat('!'.$format, $value) : false;
+
+        return $date !== false && $date->format($format) === $value ? null : $this->say($value, "a {$this->type->value} like ".(new \DateTimeImmutable('2026-05-04 09:30'))->format($format));
+    }
+
+    private function say(mixed $value, string $expected): string
+    {
+        return "{$this->name} is ".\Skeno\Core\InvalidValue::show($value)."; expected {$expected}";
+    }
+
+    private function optionKeys(): string
+    {
+        return implode(', ', array_map(static fn (Option $option): string => $option->key, $this->options));
+    }
+}

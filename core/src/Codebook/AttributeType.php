@@ -1,0 +1,23 @@
+<?php
+
+declare(strict_types=1);
+
+namespace Skeno\Core\Codebook;
+
+enum AttributeType: string
+{
+    case One = 'one';
+    case Many = 'many';
+    case YesNo = 'yesno';
+    case Text = 'text';
+    case Number = 'number';
+    case Date = 'date';
+    case Time = 'time';
+    case DateTime = 'datetime';
+
+    /** Whether the bench asks it today; the others are kept in the codebook and marked so. */
+    public function isAsked(): bool
+    {
+        return in_array($this, [self::One, self::Many, self::YesNo, self::Number], true);
+    }
+}

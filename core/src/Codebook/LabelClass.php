@@ -1,0 +1,38 @@
+<?php
+
+declare(strict_types=1);
+
+namespace Skeno\Core\Codebook;
+
+/** A class of the codebook. Colours and markers left open there are filled from the palette by place. */
+final readonly class LabelClass
+{
+    /**
+     * @param  int  $index  place in the codebook from 0; fixes the class index of every written format
+     * @param  list<Shape>  $shapes
+     * @param  list<string>  $attributes  keys of the object attributes asked, in order
+     * @param  list<string>  $partOf  keys of classes this may be a part of
+     * @param  ?float  $minSize  shorter side in pixels below which a mark is doubtful
+     */
+    public function __construct(
+        public int $index,
+        public string $key,
+        public string $name,
+        public string $color,
+        public Marker $marker,
+        public array $shapes,
+        public array $attributes = [],
+        public array $partOf = [],
+        public ?string $shortcut = null,
+        public int $stack = 0,
+        public bool $ignore = false,
+        public ?float $minSize = null,
+        public ?string $description = null,
+    ) {
+    }
+
+    public function allows(Shape $shape): bool
+    {
+        return in_array($shape, $this->shapes, true);
+    }
+}

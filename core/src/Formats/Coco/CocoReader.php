@@ -1,0 +1,283 @@
+<?php
+
+declare(strict_types=1);
+
+namespace Skeno\Core\Formats\Coco;
+
+use Closure;
+use Skeno\Core\Codebook\Answer;
+use Skeno\Core\Codebook\Codebook;
+use Skeno\Core\Codebook\LabelClass;
+use Skeno\Core\Codebook\NoValue;
+use Skeno\Core\Fields;
+use Skeno\Core\Formats\KnownPicture;
+use Skeno\Core\Formats\KnownPictures;
+use Skeno\Core\Formats\Labelled;
+use Skeno\Core\Formats\LabelReader;
+use Skeno\Core\Formats\Notice;
+use Skeno\Core\Formats\ReadLabels;
+use Skeno\Core\Formats\Skipped;
+use Skeno\Core\Formats\UnreadableLabels;
+use Skeno\Core\Geometry\Box;
+use Skeno\Core\InvalidValue;
+use Skeno\Core\Json\ElementStream;
+use Skeno\Core\Json\MalformedJson;
+use Skeno\Core\Marks\Mark;
+use Skeno\Core\Release\Part;
+
+/**
+ * Reads COCO detection files in two passes: pictures and categories first, then annotations one by one, wherever they stand in
+ * the file. A folder is read as all the .json files under it that have "images".
+ */
+final class CocoReader implements LabelReader
+{
+    /** Keys under `attributes` that are ours or others' and no answers. */
+    private const NOT_ANSWERS = ['no_value', 'stack', 'author', 'ignore'];
+
+    /** @param  Closure(): string  $newId */
+    public function __construct(private readonly Codebook $codebook, private readonly Closure $newId)
+    {
+    }
+
+    public function read(string $path, KnownPictures $pictures): iterable
+    {
+        if (! is_dir($path)) {
+            yield from $this->file($path, basename($path), $pictures);
+
+            return;
+        }
+        $any = false;
+        foreach ((new \Skeno\Core\Formats\Folder($path))->files() as $name) {
+            if (str_ends_with(strtolower($name), '.json') && $this->looksLikeCoco("{$path}/{$name}")) {
+                $any = true;
+                yield from $this->file("{$path}/{$name}", $name, $pictures);
+            }
+        }
+        if (! $any) {
+            throw UnreadableLabels::because('there is no COCO file (.json with "images") in the folder');
+        }
+    }
+
+    private function looksLikeCoco(string $file): bool
+    {
+        $head = (string) file_get_contents($file, false, null, 0, 1 << 20);
+
+        return str_contains($head, '"images"') || str_contains($head, '"annotations"');
+    }
+
+    /** @return iterable<ReadLabels|Skipped|Notice> */
+    private function file(string $file, string $name, KnownPictures $pictures): iterable
+    {
+        try {
+            /** @var array<array-key, KnownPicture|string> $images by id: the picture, or why there is none */
+            $images = [];
+            /** @var array<array-key, LabelClass|string> $classes by category id */
+            $classes = [];
+            /** @var array<array-key, ?bool> $labelled what the file says, by image id */
+            $labelled = [];
+            $part = Part::tryFrom(strtolower(pathinfo($name, PATHINFO_FILENAME)));
+            $sawImages = false;
+            foreach ($this->elements($file, ['images', 'categories']) as [$list, $i, $data]) {
+                $sawImages = $sawImages || $list === 'images';
+                if ($i === null) {
+                    throw UnreadableLabels::because("{$name}: \"{$list}\" is not a list");
+                }
+                try {
+                    $fields = Fields::of($data, "{$list}[{$i}]");
+                    $id = $this->id($fields, 'id');
+                    if ($list === 'categories') {
+                        $word = $fields->string('name', 1000);
+                        $classes[$id] = $this->codebook->classNamed($word) ?? "the codebook has no class \"{$word}\"";
+
+                        continue;
+                    }
+                    if (isset($images[$id])) {
+                        throw InvalidValue::at("{$list}[{$i}].id", $id, 'an id that no image before it has');
+                    }
+                    $images[$id] = $this->picture($fields, $pictures);
+                    $labelled[$id] = is_bool($fields->raw('labelled')) ? $fields->bool('labelled') : null;
+                } catch (InvalidValue $e) {
+                    yield new Skipped($name, "{$list}[{$i}]", $e->getMessage());
+                }
+            }
+            if (! $sawImages) {
+                throw UnreadableLabels::because("{$name} is not a COCO file: it has no \"images\"");
+            }
+            $had = [];
+            yield from $this->annotations($file, $name, $images, $classes, $part, $had);
+            foreach ($images as $id => $picture) {
+                if (isset($had[$id])) {
+                    continue;
+                }
+                if (is_string($picture)) {
+                    yield new Skipped($name, "image id {$id}", $picture);
+                } else {
+                    $says = $labelled[$id] ?? null;
+                    yield new ReadLabels($picture, [], $says === null ? null : ($says ? Labelled::Nothing : Labelled::Unlabelled), $part);
+                }
+            }
+        } catch (MalformedJson $e) {
+            throw UnreadableLabels::because("{$name}: {$e->getMessage()}");
+        }
+    }
+
+    /**
+     * @param  array<array-key, KnownPicture|string>  $images
+     * @param  array<array-key, LabelClass|string>  $classes
+     * @param  array<array-key, true>  $had  filled with the ids of images that annotations speak of
+     * @return iterable<ReadLabels|Skipped|Notice>
+     */
+    private function annotations(string $file, string $name, array $images, array $classes, ?Part $part, array &$had): iterable
+    {
+        $marks = [];
+        $of = null;
+        foreach ($this->elements($file, ['annotations']) as [, $i, $data]) {
+            if ($i === null) {
+                throw UnreadableLabels::because("{$name}: \"annotations\" is not a list");
+            }
+            $place = "annotations[{$i}]";
+            try {
+                $fields = Fields::of($data, $place);
+                $raw = $fields->raw('id');
+                $place .= is_scalar($raw) ? ' (id '.mb_strimwidth((string) $raw, 0, 40, '…').')' : '';
+                $image = $this->id($fields, 'image_id');
+                $picture = $images[$image] ?? "no image in the file has id {$image}";
+                $had[$image] = true;
+                $category = $this->id($fields, 'category_id');
+                $class = $classes[$category] ?? "no category in the file has id {$category}";
+                if (is_string($picture) || is_string($class)) {
+                    yield new Skipped($name, $place, is_string($picture) ? $picture : $class);
+
+                    continue;
+                }
+                $notices = [];
+                $mark = $this->mark($fields, $class, $notices);
+                foreach ($notices as $notice) {
+                    yield new Notice($notice);
+                }
+                if ($of !== null && $of->id !== $picture->id) {
+                    yield new ReadLabels($of, $marks, null, $part);
+                    $marks = [];
+                }
+                $of = $picture;
+                $marks[] = $mark;
+            } catch (InvalidValue $e) {
+                yield new Skipped($name, $place, $e->getMessage());
+            }
+        }
+        if ($of !== null) {
+            yield new ReadLabels($of, $marks, null, $part);
+        }
+    }
+
+    private function picture(Fields $fields, KnownPictures $pictures): KnownPicture|string
+    {
+        $name = $fields->string('file_name', 2000);
+        $picture = $pictures->find($name);
+        if (is_string($picture)) {
+            return $picture;
+        }
+        foreach (['width' => $picture->width, 'height' => $picture->height] as $side => $true) {
+            if ($fields->has($side) && abs($fields->number($side, true) - $true) > 0.5) {
+                return "the file gives \"{$name}\" a {$side} of ".$fields->number($side, true).", but the picture's is {$true}";
+            }
+        }
+
+        return $picture;
+    }
+
+    /** @param  list<string>  $notices filled with what was left out */
+    private function mark(Fields $fields, LabelClass $class, array &$notices): Mark
+    {
+        $numbers = [];
+        foreach ($fields->list('bbox') as $i => $value) {
+            $numbers[] = Fields::of(['n' => $value], $fields->path("bbox[{$i}]"))->number('n', true);
+        }
+        if (count($numbers) !== 4) {
+            throw InvalidValue::at($fields->path('bbox'), $fields->raw('bbox'), 'four numbers [x, y, width, height]');
+        }
+        $box = Box::of($numbers[0], $numbers[1], $numbers[2], $numbers[3], $fields->path('bbox'));
+        if (is_array($fields->raw('segmentation')) && $fields->raw('segmentation') !== []) {
+            $notices[] = 'outlines (segmentation) were left out; only boxes are taken';
+        }
+        if (($fields->raw('iscrowd') ?? 0) === 1) {
+            $notices[] = 'crowd marks came in as plain boxes';
+        }
+        if ($fields->has('keypoints')) {
+            $notices[] = 'keypoints were left out; only boxes are taken';
+        }
+        $attributes = is_array($fields->raw('attributes')) ? $fields->object('attributes') : Fields::of([]);
+
+        return Mark::box(($this->newId)(), $class->key, $box, $this->answers($attributes, $class, $notices), $this->stack($attributes));
+    }
+
+    private function stack(Fields $attributes): ?int
+    {
+        return is_int($attributes->raw('stack')) ? $attributes->int('stack', -1_000_000, 1_000_000) : null;
+    }
+
+    /**
+     * @param  list<string>  $notices
+     * @return array<string, Answer>
+     */
+    private function answers(Fields $attributes, LabelClass $class, array &$notices): array
+    {
+        $given = [];
+        foreach ($attributes->all() as $key => $value) {
+            if (! in_array($key, self::NOT_ANSWERS, true)) {
+                $given[(string) $key] = ['value' => $value];
+            }
+        }
+        foreach (is_array($attributes->raw('no_value')) ? $attributes->map('no_value') : [] as $key => $word) {
+            if (is_string($word) && NoValue::tryFrom($word) !== null) {
+                $given[$key] = ['no_value' => $word];
+            }
+        }
+        $answers = [];
+        foreach ($given as $key => $data) {
+            $attribute = $this->codebook->attributes[$key] ?? null;
+            try {
+                $answer = Answer::fromArray($data, "attributes.{$key}");
+                if ($attribute === null || ! in_array($key, $class->attributes, true)) {
+                    $notices[] = "attribute \"{$key}\" is not a question of {$class->name}; left out";
+                } elseif ($attribute->objection($answer) !== null) {
+                    $notices[] = 'an answer was left out: '.$attribute->objection($answer);
+                } else {
+                    $answers[$key] = $answer;
+                }
+            } catch (InvalidValue) {
+                $notices[] = "attribute \"{$key}\" has a value that is no answer; left out";
+            }
+        }
+
+        return $answers;
+    }
+
+    /** Ids are numbers or text in files as they are found. */
+    private function id(Fields $fields, string $key): int|string
+    {
+        $id = $fields->raw($key);
+        if (is_float($id) && floor($id) === $id && abs($id) < 2 ** 53) {
+            $id = (int) $id;
+        }
+
+        return is_int($id) || (is_string($id) && strlen($id) <= 200) ? $id : throw InvalidValue::at($fields->path($key), $id, 'an id');
+    }
+
+    /**
+     * @param  list<string>  $arrays
+     * @return iterable<array{0: string, 1: int|null, 2: mixed}>
+     */
+    private function elements(string $file, array $arrays): iterable
+    {
+        $stream = @fopen($file, 'rb');
+        if ($stream === false) {
+            throw UnreadableLabels::because('"'.basename($file).'" can\'t be read');
+        }
+        try {
+            yield from ElementStream::read($stream, $arrays);
+        } finally {
+            fclose($stream);
+        }
+    }
+}

@@ -1,0 +1,87 @@
+<?php
+
+declare(strict_types=1);
+
+namespace Skeno\Core\Formats;
+
+use Skeno\Core\Fields;
+use Skeno\Core\InvalidValue;
+use Skeno\Core\Marks\Mark;
+use Skeno\Core\Release\Part;
+
+/** One picture of a dataset with its labels. */
+final readonly class DatasetItem
+{
+    /**
+     * @param  string  $path  set and file name, forward slashes, unique in the dataset
+     * @param  int  $width  of the upright picture in px
+     * @param  int  $height  of the upright picture in px
+     * @param  string  $hash  SHA-256 of the picture's bytes, in hex
+     * @param  list<Mark>  $marks  lowest in the stack first
+     * @param  ?Part  $part  train, val or test; null without a split
+     * @param  string  $state  of the item when the dataset was made
+     */
+    public function __construct(
+        public string $path,
+        public int $width,
+        public int $height,
+        public string $hash,
+        public Labelled $labelled,
+        public array $marks,
+        public ?Part $part = null,
+        public string $state = 'accepted',
+        public int $orientation = 1,
+    ) {
+        if (($marks !== []) !== ($labelled === Labelled::Objects)) {
+            throw InvalidValue::at("{$path}.labelled", $labelled->value, $marks === [] ? 'nothing or unlabelled for an item without marks' : 'objects for an item with marks');
+        }
+    }
+
+    /**
+     * The same item with other marks; objects without any left become "nothing".
+     *
+     * @param  list<Mark>  $marks
+     */
+    public function withMarks(array $marks): self
+    {
+        $labelled = $this->labelled === Labelled::Unlabelled ? $this->labelled : ($marks === [] ? Labelled::Nothing : Labelled::Objects);
+
+        return new self($this->path, $this->width, $this->height, $this->hash, $labelled, $marks, $this->part, $this->state, $this->orientation);
+    }
+
+    public function withPart(?Part $part): self
+    {
+        return new self($this->path, $this->width, $this->height, $this->hash, $this->labelled, $this->marks, $part, $this->state, $this->orientation);
+    }
+
+    /** @throws InvalidValue */
+    public static function fromArray(mixed $data, string $path): self
+    {
+        $fields = Fields::of($data, $path);
+        $marks = [];
+        foreach ($fields->list('marks') as $i => $mark) {
+            $marks[] = Mark::fromArray($mark, "{$path}.marks[{$i}]");
+        }
+        $part = $fields->optionalString('split', 10);
+
+        return new self(
+            $fields->string('path', 1000),
+            $fields->int('width', 1, 1_000_000),
+            $fields->int('height', 1, 1_000_000),
+            $fields->string('hash', 64),
+            Labelled::tryFrom($fields->string('labelled', 20)) ?? throw InvalidValue::at("{$path}.labelled", $fields->raw('labelled'), 'objects, nothing or unlabelled'),
+            $marks,
+            $part === null ? null : (Part::tryFrom($part) ?? throw InvalidValue::at("{$path}.split", $part, 'train, val or test')),
+            $fields->optionalString('state', 20) ?? 'accepted',
+            $fields->optionalInt('orientation', 1, 8) ?? 1,
+        );
+    }
+
+    /** @return array<string, mixed> */
+    public function toArray(): array
+    {
+        return ['path' => $this->path, 'width' => $this->width, 'height' => $this->height, 'hash' => $this->hash, 'orientation' => $this->orientation, 'state' => $this->state, 'labelled' => $this->labelled->value]
+            + ($this->part === null ? [] : ['split' => $this->part->value])
+            + ['marks' => array_map(static fn (Mark $mark): array => $mark->toArray(), $this->marks)];
+    }
+}

@@ -1,0 +1,13 @@
+<?php
+
+declare(strict_types=1);
+
+namespace Skeno\Core\Formats;
+
+/** A picture of the project a label file may speak of. */
+final readonly class KnownPicture
+{
+    public function __construct(public int $id, public string $path, public int $width, public int $height)
+    {
+    }
+}

@@ -1,0 +1,20 @@
+<?php
+
+declare(strict_types=1);
+
+namespace Skeno\Core\Formats;
+
+use Skeno\Core\Marks\Mark;
+use Skeno\Core\Release\Part;
+
+/** Labels read for one picture. A reader may give several for the same picture; their marks add up. */
+final readonly class ReadLabels
+{
+    /**
+     * @param  list<Mark>  $marks
+     * @param  ?Labelled  $labelled  what the file says of a picture without objects; null: it does not say
+     */
+    public function __construct(public KnownPicture $picture, public array $marks, public ?Labelled $labelled = null, public ?Part $part = null)
+    {
+    }
+}

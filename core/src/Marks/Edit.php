@@ -1,0 +1,89 @@
+<?php
+
+declare(strict_types=1);
+
+namespace Skeno\Core\Marks;
+
+use Skeno\Core\Codebook\Answer;
+use Skeno\Core\Fields;
+use Skeno\Core\InvalidValue;
+
+/**
+ * One small change of one mark, as the bench sends it. `base` is the revision the hand saw (0 before a mark exists); an edit
+ * on another revision is a conflict, never a silent overwrite. Create with the base of a deleted mark brings it back (undo).
+ */
+final readonly class Edit
+{
+    /**
+     * @param  array<string, mixed>  $data  the fields of the mark that change: all of them for create
+     * @param  int  $seconds  active seconds since the edit before, 0 to 600
+     */
+    private function __construct(
+        public string $id,
+        public EditAction $action,
+        public string $mark,
+        public int $base,
+        public array $data,
+        public int $seconds,
+    ) {
+    }
+
+    /**
+     * Reads `{id, action, mark, base, data?, seconds?}`.
+     *
+     * @throws InvalidValue
+     */
+    public static function fromArray(mixed $data, string $path): self
+    {
+        $fields = Fields::of($data, $path);
+        $action = EditAction::tryFrom($fields->string('action', 20)) ?? throw InvalidValue::at($fields->path('action'), $fields->raw('action'), 'create, change, delete or answer');
+
+        return new self(
+            Ulid::check($fields->raw('id'), $fields->path('id')),
+            $action,
+            Ulid::check($fields->raw('mark'), $fields->path('mark')),
+            $fields->int('base', 0, PHP_INT_MAX),
+            $fields->map('data'),
+            min(600, $fields->optionalInt('seconds', 0) ?? 0),
+        );
+    }
+
+    /**
+     * Whether the edit fits what is there now.
+     *
+     * @param  ?int  $revision  of the mark, deleted or not; null when there never was one
+     */
+    public function fits(?int $revision, bool $deleted): bool
+    {
+        return $this->action === EditAction::Create
+            ? ($revision === null ? $this->base === 0 : $deleted && $this->base === $revision)
+            : $revision !== null && ! $deleted && $this->base === $revision;
+    }
+
+    /**
+     * The mark after the edit; null when it is deleted.
+     *
+     * @throws InvalidValue when the data are not a mark
+     */
+    public function applyTo(?Mark $current): ?Mark
+    {
+        if ($this->action === EditAction::Delete) {
+            return null;
+        }
+        $before = $current?->toArray() ?? [];
+        unset($before['author']);
+        $data = array_intersect_key($this->data, array_flip(['class', 'kind', 'geometry', 'answers', 'stack']));
+        if ($this->action === EditAction::Answer) {
+            $fields = Fields::of($this->data, 'data');
+            $attribute = $fields->string('attribute', 64);
+            $answers = $before['answers'] ?? [];
+            unset($answers[$attribute]);
+            if ($fields->has('answer')) {
+                $answers[$attribute] = Answer::fromArray($fields->raw('answer'), 'data.answer')->toArray();
+            }
+            $data = ['answers' => $answers];
+        }
+
+        return Mark::fromArray(['id' => $this->mark] + $data + $before, 'data');
+    }
+}

@@ -1,0 +1,13 @@
+<?php
+
+declare(strict_types=1);
+
+namespace Skeno\Core\Marks;
+
+enum EditAction: string
+{
+    case Create = 'create';
+    case Change = 'change';
+    case Delete = 'delete';
+    case Answer = 'answer';
+}

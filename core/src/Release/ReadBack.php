@@ -1,0 +1,101 @@
+<?php
+
+declare(strict_types=1);
+
+namespace Skeno\Core\Release;
+
+use Skeno\Core\Formats\Dataset;
+use Skeno\Core\Formats\DatasetWriter;
+use Skeno\Core\Formats\Folder;
+use Skeno\Core\Formats\Format;
+use Skeno\Core\Formats\KnownPicture;
+use Skeno\Core\Formats\KnownPictures;
+use Skeno\Core\Formats\Labelled;
+use Skeno\Core\Formats\Notice;
+use Skeno\Core\Formats\Skipped;
+use Skeno\Core\Geometry\Box;
+
+/**
+ * Reads what was written with the format's own reader and compares it with what should be there: every mark with its class and
+ * numbers, every picture without objects. A format's rounding is allowed for, and itself held against its tolerance. Keeps
+ * eight bytes a picture, so that memory stays small for millions of marks.
+ */
+final class ReadBack
+{
+    private const MOST_DIFFERENCES = 20;
+
+    private const EMPTY = "\0\0\0\0\0\0\0\0";
+
+    /**
+     * @return array{marks: int, items: int, differences: list<string>} what was compared, and what differs (none: all is well)
+     */
+    public static function compare(Dataset $dataset, Format $format, DatasetWriter $writer, Folder $folder): array
+    {
+        $known = $digests = $paths = $differences = [];
+        $marks = 0;
+        foreach ($dataset->items() as $item) {
+            $known[] = new KnownPicture(count($known), $item->path, $item->width, $item->height);
+            $paths[] = $item->path;
+            $digest = self::EMPTY;
+            foreach ($item->marks as $mark) {
+                $held = $writer->hold($mark, $item);
+                if ($held === null) {
+                    continue;
+                }
+                $marks++;
+                $digest = self::add($digest, $mark->class, $held);
+                $off = self::deviation($mark->geometry, $held);
+                if ($off > $writer->tolerance($item)) {
+                    $differences[] = sprintf('%s: mark %s is off by %.4f px', $item->path, $mark->id, $off);
+                }
+            }
+            // a picture nobody labelled must be absent or said to be so; one with nothing there must be present
+            $digests[] = $item->labelled === Labelled::Unlabelled ? '-' : $digest;
+        }
+        $n = 0;
+        $reader = $format->reader($dataset->codebook, static function () use (&$n): string {
+            return sprintf('%026d', ++$n % 1_000_000_000);
+        });
+        $found = [];
+        foreach ($reader->read($folder->root, new KnownPictures($known)) as $read) {
+            if ($read instanceof Skipped) {
+                $differences[] = "{$read->file}, {$read->place}: {$read->reason}";
+            } elseif (! $read instanceof Notice && $read->labelled !== Labelled::Unlabelled) {
+                $digest = $found[$read->picture->id] ?? self::EMPTY;
+                foreach ($read->marks as $mark) {
+                    $digest = self::add($digest, $mark->class, $mark->geometry);
+                }
+                $found[$read->picture->id] = $digest;
+            }
+            if (count($differences) >= self::MOST_DIFFERENCES) {
+                break;
+            }
+        }
+        foreach ($digests as $i => $digest) {
+            if (($found[$i] ?? '-') !== $digest && count($differences) < self::MOST_DIFFERENCES) {
+                $differences[] = "{$paths[$i]}: ".(isset($found[$i]) ? ($digest === '-' ? 'is not labelled, but the file says it is' : 'the marks read are not the marks written') : 'its labels are missing');
+            }
+        }
+
+        return ['marks' => $marks, 'items' => count($paths), 'differences' => $differences];
+    }
+
+    /** Adds a mark to a digest that does not depend on the order of the marks, but counts each. */
+    private static function add(string $digest, string $class, Box $box): string
+    {
+        $of = hash('xxh64', "{$class} {$box->x} {$box->y} {$box->width} {$box->height}", true);
+        $carry = 0;
+        for ($i = 7; $i >= 0; $i--) {
+            $carry += ord($digest[$i]) + ord($of[$i]);
+            $digest[$i] = chr($carry & 255);
+            $carry >>= 8;
+        }
+
+        return $digest;
+    }
+
+    private static function deviation(Box $true, Box $held): float
+    {
+        return max(abs($true->x - $held->x), abs($true->y - $held->y), abs($true->right() - $held->right()), abs($true->bottom() - $held->bottom()));
+    }
+}
