@@ -27,6 +27,22 @@ final class Palette
         ['deep' => '#6b6f72', 'light' => '#d5d8da'],
     ];
 
+    /** The light step that goes with a class's colour: the palette's own, else the colour mixed with white until it stands out on dusk. */
+    public static function light(string $color): string
+    {
+        foreach (self::COLORS as $pair) {
+            if (strcasecmp($pair['deep'], $color) === 0) {
+                return $pair['light'];
+            }
+        }
+        [$r, $g, $b] = [(int) hexdec(substr($color, 1, 2)), (int) hexdec(substr($color, 3, 2)), (int) hexdec(substr($color, 5, 2))];
+        while (0.299 * $r + 0.587 * $g + 0.114 * $b < 130) {
+            [$r, $g, $b] = [$r + (int) ceil((255 - $r) / 8), $g + (int) ceil((255 - $g) / 8), $b + (int) ceil((255 - $b) / 8)];
+        }
+
+        return sprintf('#%02x%02x%02x', $r, $g, $b);
+    }
+
     public static function deep(int $index): string
     {
         return self::COLORS[$index % count(self::COLORS)]['deep'];

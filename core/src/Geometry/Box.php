@@ -98,6 +98,12 @@ final readonly class Box
         return max(0.0, -$this->x, -$this->y, $this->right() - $width, $this->bottom() - $height);
     }
 
+    /** The part inside a picture; null when none is. */
+    public function clippedTo(int $width, int $height): ?self
+    {
+        return $this->overhang($width, $height) > 0 ? $this->intersection(new self(0, 0, $width, $height)) : $this;
+    }
+
     public function liesOutside(int $width, int $height): bool
     {
         return $this->right() <= 0 || $this->bottom() <= 0 || $this->x >= $width || $this->y >= $height;

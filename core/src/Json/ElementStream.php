@@ -33,7 +33,7 @@ final class ElementStream
      * @param  resource  $stream
      * @param  list<string>  $arrays  names of the top-level arrays wanted element by element
      * @param  list<string>  $members  names of other top-level members wanted whole
-     * @return Generator<int, array{0: string, 1: int|null, 2: mixed}> member name, place in its array (null for a whole member), value (objects as arrays)
+     * @return Generator<int, array{0: string, 1: int|null, 2: mixed}> member name, place in its array (null for a whole member or an empty array), value (objects as arrays)
      *
      * @throws MalformedJson
      */
@@ -77,6 +77,9 @@ final class ElementStream
                     }
                 }
                 $this->at++;
+                if ($index === 0) {
+                    yield [$name, null, []];
+                }
             } elseif (in_array($name, $members, true) || in_array($name, $arrays, true)) {
                 yield [$name, null, $this->decode($this->value(true), $name)];
             } else {

@@ -129,6 +129,22 @@ final class FormatsTest extends TestCase
         }
     }
 
+    /** YOLO and VOC can't say what lies past the edge: it is cut there, left out where nothing remains, and counted. */
+    public function test_boxes_past_the_edge_are_cut_and_counted(): void
+    {
+        $items = [new DatasetItem('a.png', 100, 50, 'h', Labelled::Objects, [Samples::apple(1, 90, 10, 30, 20), Samples::apple(2, 120, 0, 10, 10)])];
+        foreach ([Format::Yolo, Format::Voc] as $format) {
+            $folder = new Folder(Samples::temporaryFolder());
+            $writer = $format->writer(Samples::codebook());
+            $counts = array_column($writer->write(Samples::dataset($items), $folder, false)->toArray(), 'count', 'what');
+            self::assertSame(1, $counts['boxes that reach past the edge were cut at it']);
+            self::assertCount(1, array_filter(array_keys($counts), static fn (string $what): bool => str_contains($what, 'left out') && str_contains($what, 'outside')));
+            self::assertSame([], ReadBack::compare(Samples::dataset($items), $format, $writer, $folder)['differences']);
+            self::assertEqualsWithDelta(10.0, $writer->hold($items[0]->marks[0], $items[0])?->width, 1e-3);
+            self::assertNull($writer->hold($items[0]->marks[1], $items[0]));
+        }
+    }
+
     public function test_names_match_by_the_longest_common_end(): void
     {
         $known = new KnownPictures([new KnownPicture(1, 'slope/a.jpg', 1, 1), new KnownPicture(2, 'old wall/a.jpg', 1, 1), new KnownPicture(3, 'old wall/b.JPG', 1, 1)]);

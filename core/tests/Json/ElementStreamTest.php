@@ -30,7 +30,7 @@ final class ElementStreamTest extends TestCase
     public function test_elements_come_one_by_one_and_members_whole(): void
     {
         $read = self::read("\xEF\xBB\xBF { \"x\" : {\"a\":[1]}, \"a\" : [ {\"k\":\"]\\\"}\"} , 2,\"t\", [3,[4]] ] ,\n\"m\":[1,2],\"b\":[] }", ['m']);
-        self::assertSame([['a', 0, ['k' => ']"}']], ['a', 1, 2], ['a', 2, 't'], ['a', 3, [3, [4]]], ['m', null, [1, 2]]], $read);
+        self::assertSame([['a', 0, ['k' => ']"}']], ['a', 1, 2], ['a', 2, 't'], ['a', 3, [3, [4]]], ['m', null, [1, 2]], ['b', null, []]], $read);
     }
 
     /** Random documents, padded so that every kind of token falls on the edge of a chunk, agree with json_decode. */

@@ -79,6 +79,9 @@ final class CocoReader implements LabelReader
             $sawImages = false;
             foreach ($this->elements($file, ['images', 'categories']) as [$list, $i, $data]) {
                 $sawImages = $sawImages || $list === 'images';
+                if ($i === null && $data === []) {
+                    continue;
+                }
                 if ($i === null) {
                     throw UnreadableLabels::because("{$name}: \"{$list}\" is not a list");
                 }
@@ -132,6 +135,9 @@ final class CocoReader implements LabelReader
         $marks = [];
         $of = null;
         foreach ($this->elements($file, ['annotations']) as [, $i, $data]) {
+            if ($i === null && $data === []) {
+                continue;
+            }
             if ($i === null) {
                 throw UnreadableLabels::because("{$name}: \"annotations\" is not a list");
             }

@@ -81,6 +81,8 @@ final class SkenoJsonReader implements LabelReader
             foreach (ElementStream::read($stream, ['items'], ['skeno']) as [$member, $i, $data]) {
                 if ($member === 'skeno') {
                     $known = $data === 'skeno/1';
+                } elseif ($known && $i === null && $data === []) {
+                    continue;
                 } elseif (! $known || $i === null) {
                     throw UnreadableLabels::because('"'.basename($file).'" is not a Skeno dataset (skeno/1)');
                 } else {

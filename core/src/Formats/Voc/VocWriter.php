@@ -56,9 +56,13 @@ final readonly class VocWriter implements DatasetWriter
         return $report;
     }
 
-    public function hold(Mark $mark, DatasetItem $item): Box
+    public function hold(Mark $mark, DatasetItem $item): ?Box
     {
-        [$xmin, $ymin, $xmax, $ymax] = self::corners($mark->geometry);
+        $box = $mark->geometry->clippedTo($item->width, $item->height);
+        if ($box === null) {
+            return null;
+        }
+        [$xmin, $ymin, $xmax, $ymax] = self::corners($box);
 
         return Box::of($xmin - 1, $ymin - 1, $xmax - $xmin + 1, $ymax - $ymin + 1);
     }
@@ -95,14 +99,23 @@ final readonly class VocWriter implements DatasetWriter
         $xml->endElement();
         $xml->writeElement('segmented', '0');
         foreach ($item->marks as $mark) {
-            if (round($mark->geometry->right()) < round($mark->geometry->x) + 1 || round($mark->geometry->bottom()) < round($mark->geometry->y) + 1) {
+            $box = $mark->geometry->clippedTo($item->width, $item->height);
+            if ($box === null) {
+                $report->count('boxes outside their picture can\'t be said in VOC and were left out');
+
+                continue;
+            }
+            if ($box !== $mark->geometry) {
+                $report->count('boxes that reach past the edge were cut at it');
+            }
+            if (round($box->right()) < round($box->x) + 1 || round($box->bottom()) < round($box->y) + 1) {
                 $report->count('boxes thinner than a pixel after rounding were written one pixel wide');
             }
             if ($mark->answers !== []) {
                 $report->count('answers can\'t be said in VOC and were left out', count($mark->answers));
             }
             $class = $this->codebook->classes[$mark->class];
-            [$xmin, $ymin, $xmax, $ymax] = self::corners($mark->geometry);
+            [$xmin, $ymin, $xmax, $ymax] = self::corners($box);
             $xml->startElement('object');
             $xml->writeElement('name', $this->codebook->exportName($class));
             $xml->writeElement('pose', 'Unspecified');

@@ -40,7 +40,16 @@ final readonly class YoloWriter implements DatasetWriter
             }
             $lines = '';
             foreach ($item->marks as $mark) {
-                $lines .= $this->line($mark, $item)."\n";
+                $line = $this->line($mark, $item);
+                if ($line === null) {
+                    $report->count('boxes outside their picture can\'t be said in YOLO and were left out');
+
+                    continue;
+                }
+                $lines .= "{$line}\n";
+                if ($mark->geometry->overhang($item->width, $item->height) > 0) {
+                    $report->count('boxes that reach past the edge were cut at it');
+                }
                 if ($mark->answers !== []) {
                     $report->count('answers can\'t be said in YOLO and were left out', count($mark->answers));
                 }
@@ -77,9 +86,13 @@ final readonly class YoloWriter implements DatasetWriter
         return implode("\n", $lines)."\n";
     }
 
-    public function hold(Mark $mark, DatasetItem $item): Box
+    public function hold(Mark $mark, DatasetItem $item): ?Box
     {
-        [, $cx, $cy, $w, $h] = explode(' ', $this->line($mark, $item));
+        $line = $this->line($mark, $item);
+        if ($line === null) {
+            return null;
+        }
+        [, $cx, $cy, $w, $h] = explode(' ', $line);
 
         return self::box((float) $cx, (float) $cy, (float) $w, (float) $h, $item->width, $item->height);
     }
@@ -95,9 +108,12 @@ final readonly class YoloWriter implements DatasetWriter
         return Box::of(($cx - $w / 2) * $width, ($cy - $h / 2) * $height, $w * $width, $h * $height);
     }
 
-    private function line(Mark $mark, DatasetItem $item): string
+    private function line(Mark $mark, DatasetItem $item): ?string
     {
-        $box = $mark->geometry;
+        $box = $mark->geometry->clippedTo($item->width, $item->height);
+        if ($box === null) {
+            return null;
+        }
 
         return sprintf(
             '%d %.6F %.6F %.6F %.6F',

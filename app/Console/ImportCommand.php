@@ -1,0 +1,118 @@
+<?php
+
+declare(strict_types=1);
+
+namespace App\Console;
+
+use App\Intake\TakeLabels;
+use App\Intake\TakePictures;
+use Skeno\Core\Formats\Format;
+use Skeno\Core\InvalidValue;
+
+final class ImportCommand extends SkenoCommand
+{
+    protected $signature = 'skeno:import {project : id or exact name} {path : a folder, a zip or a picture}
+        {--format= : format of the labels: coco, voc, yolo or skeno} {--labels= : where the labels are (default: PATH)}
+        {--as=labels : labels or suggestions} {--empty=unlabelled : what a picture without objects means: unlabelled or nothing}
+        {--set= : put everything under this set} {--again : take bytes already in the project a second time} {--json}';
+
+    protected $description = 'Bring pictures, and labels with them or onto them, into a project';
+
+    protected function work(): int
+    {
+        $project = $this->project();
+        $path = $this->text('path');
+        if (! is_file($path) && ! is_dir($path)) {
+            throw InvalidValue::at('PATH', $path, 'a folder, a zip or a picture');
+        }
+        $format = $this->format();
+        $as = $this->oneOf('as', ['labels', 'suggestions']);
+        $empty = $this->oneOf('empty', ['unlabelled', 'nothing']);
+        $labels = $this->word('labels') ?? ($format === null ? null : $path);
+        if ($labels !== null && $format === null) {
+            throw InvalidValue::at('--format', null, 'the format of the labels: coco, voc, yolo or skeno');
+        }
+        if ($labels !== null && ! is_file($labels) && ! is_dir($labels)) {
+            throw InvalidValue::at('--labels', $labels, 'a file or folder that can be read');
+        }
+        $report = ['project' => $project->id, 'taken' => 0, 'known' => 0, 'passed' => 0, 'refused' => [], 'renamed' => []];
+        $items = [];
+        $intake = app(TakePictures::class);
+        foreach ($intake->all($project, $path, $this->option('again') === true, $this->word('set', '') ?? '') as $outcome) {
+            if ($outcome->state === 'refused') {
+                $report['refused'][] = ['file' => $outcome->path, 'reason' => $outcome->reason];
+            } else {
+                $report[$outcome->state]++;
+            }
+            if ($outcome->state === 'taken' && $outcome->reason !== '') {
+                $report['renamed'][] = ['file' => $outcome->path, 'reason' => $outcome->reason];
+            }
+            if ($outcome->state === 'taken' && $outcome->item !== null) {
+                $items[] = $outcome->item;
+            }
+        }
+        $intake->derive($items, true);
+        $report['labels'] = $format === null || $labels === null ? null : $this->labels($labels, static fn (string $from): array => app(TakeLabels::class)($project, $format, $from, $as === 'labels', $empty === 'nothing'));
+        $this->show($report);
+
+        return $report['refused'] !== [] || ($report['labels']['skipped_count'] ?? 0) > 0 ? self::SOME_REFUSED : self::DONE;
+    }
+
+    /**
+     * Labels in a zip are unpacked beside the state first, under the same limits as pictures.
+     *
+     * @template T
+     *
+     * @param  \Closure(string): T  $take
+     * @return T
+     */
+    private function labels(string $path, \Closure $take): mixed
+    {
+        if (is_dir($path) || (string) @file_get_contents($path, false, null, 0, 4) !== "PK\x03\x04") {
+            return $take($path);
+        }
+
+        return app(\App\Intake\UnpackLabels::class)($path, $take);
+    }
+
+    private function format(): ?Format
+    {
+        $word = $this->word('format');
+
+        return $word === null ? null : (Format::tryFrom($word) ?? throw InvalidValue::at('--format', $word, implode(', ', array_column(Format::cases(), 'value'))));
+    }
+
+    /** @param  list<string>  $words */
+    private function oneOf(string $option, array $words): string
+    {
+        $word = $this->word($option, $words[0]) ?? $words[0];
+
+        return in_array($word, $words, true) ? $word : throw InvalidValue::at("--{$option}", $word, implode(' or ', $words));
+    }
+
+    /** @param  array<string, mixed>  $report */
+    private function show(array $report): void
+    {
+        if ($this->option('json') === true) {
+            $this->line($this->json($report));
+
+            return;
+        }
+        $refused = is_array($report['refused']) ? $report['refused'] : [];
+        $this->line(sprintf('Pictures: %d taken, %d already there, %d refused, %d passed over.', $report['taken'], $report['known'], count($refused), $report['passed']));
+        $labels = is_array($report['labels']) ? $report['labels'] : null;
+        if ($labels !== null) {
+            $this->line(sprintf('Labels: %d objects on %d items (%d accepted, %d submitted with findings, %d with nothing there, %d not labelled); %d were there already, %d did not come in.', $labels['objects'], $labels['items'], $labels['accepted'], $labels['submitted'], $labels['nothing'], $labels['unlabelled'], $labels['known'], $labels['skipped_count']));
+        }
+        $rows = array_map(static fn (array $row): string => "  refused {$row['file']}: {$row['reason']}", $refused);
+        foreach ($labels['skipped'] ?? [] as $row) {
+            $rows[] = "  not in: {$row['file']}, {$row['place']}: {$row['reason']}";
+        }
+        foreach ($labels['notices'] ?? [] as $row) {
+            $rows[] = "  note: {$row['what']} ({$row['count']})";
+        }
+        foreach ($rows as $row) {
+            $this->line($row);
+        }
+    }
+}

@@ -1,0 +1,38 @@
+<?php
+
+declare(strict_types=1);
+
+namespace App\Console;
+
+use App\Projects\Projects;
+use Skeno\Core\Codebook\Codebook;
+use Skeno\Core\InvalidValue;
+
+final class ProjectCommand extends SkenoCommand
+{
+    protected $signature = 'skeno:project {name : name of the project} {--codebook= : a codebook as JSON} {--description=} {--group=} {--json}';
+
+    protected $description = 'Create a project with a codebook';
+
+    protected function work(): int
+    {
+        $file = $this->word('codebook') ?? throw InvalidValue::at('--codebook', null, 'a codebook file (JSON)');
+        $json = is_file($file) ? @file_get_contents($file, false, null, 0, 20_000_000) : false;
+        if ($json === false) {
+            throw InvalidValue::at('--codebook', $file, 'a file that can be read');
+        }
+        $codebook = Codebook::fromJson($json);
+        $project = app(Projects::class)->create($this->text('name'), $this->word('description', '') ?? '', $this->word('group', '') ?? '', $codebook, null);
+        $notes = $codebook->notYetUsed();
+        $this->line($this->option('json') === true
+            ? $this->json(['project' => $project->id, 'name' => $project->name, 'classes' => count($codebook->classes), 'attributes' => count($codebook->attributes), 'not_yet_used' => $notes])
+            : "Project {$project->id} \"{$project->name}\": ".count($codebook->classes).' classes, '.count($codebook->attributes).' attributes.');
+        if ($this->option('json') !== true) {
+            foreach ($notes as $note) {
+                $this->line("  {$note['path']}: {$note['message']}");
+            }
+        }
+
+        return self::DONE;
+    }
+}

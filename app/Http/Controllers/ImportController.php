@@ -1,0 +1,131 @@
+<?php
+
+declare(strict_types=1);
+
+namespace App\Http\Controllers;
+
+use App\Http\Input;
+use App\Http\Refusal;
+use App\Intake\Uploads;
+use App\Jobs\TakeLabelFile;
+use App\Models\Import;
+use App\Models\ImportFile;
+use Illuminate\Http\JsonResponse;
+use Illuminate\Http\Request;
+use Skeno\Core\Formats\Format;
+use Skeno\Core\InvalidValue;
+
+/** Bring in: an import receives files in pieces, the worker takes them, the report says what became of each. */
+final class ImportController
+{
+    public function __construct(private readonly Uploads $uploads)
+    {
+    }
+
+    public function index(Request $request): JsonResponse
+    {
+        $rows = Input::project($request)->imports()->with('user')->orderByDesc('id')->limit(50)->get();
+
+        return new JsonResponse(['data' => $rows->map($this->shape(...))->all()]);
+    }
+
+    /** With `labels`: an import of label files, `{format, as, empty}`; else of pictures. */
+    public function store(Request $request): JsonResponse
+    {
+        $in = Input::body($request);
+        $options = [];
+        if ($in->has('labels')) {
+            $labels = $in->object('labels');
+            $options = [
+                'format' => (Format::tryFrom($labels->string('format', 20)) ?? throw InvalidValue::at('labels.format', $labels->raw('format'), implode(', ', array_column(Format::cases(), 'value'))))->value,
+                'as' => in_array($as = $labels->optionalString('as', 20) ?? 'labels', ['labels', 'suggestions'], true) ? $as : throw InvalidValue::at('labels.as', $as, 'labels or suggestions'),
+                'empty' => in_array($empty = $labels->optionalString('empty', 20) ?? 'unlabelled', ['unlabelled', 'nothing'], true) ? $empty : throw InvalidValue::at('labels.empty', $empty, 'unlabelled or nothing'),
+            ];
+        }
+        $import = Import::query()->create(['project_id' => Input::project($request)->id, 'user_id' => Input::actor($request)->user->id, 'again' => $in->bool('again'), 'options' => $options, 'labels' => null])->refresh();
+
+        return new JsonResponse($this->shape($import), 201);
+    }
+
+    public function show(Request $request): JsonResponse
+    {
+        return new JsonResponse($this->shape($this->import($request)));
+    }
+
+    /** What became of the files: those still on their way and those with something to say first. */
+    public function files(Request $request): JsonResponse
+    {
+        $files = $this->import($request)->files()->orderByRaw("case state when 'refused' then 0 when 'receiving' then 1 when 'received' then 2 when 'known' then 3 when 'passed' then 4 else 5 end")->orderBy('path')->limit(500)->get();
+
+        return new JsonResponse(['data' => $files->map(self::file(...))->all()]);
+    }
+
+    public function upload(Request $request): JsonResponse
+    {
+        $in = Input::body($request);
+
+        return new JsonResponse(self::file($this->uploads->begin($this->import($request), $in->string('path', 1000), $in->int('bytes', 0))), 201);
+    }
+
+    /** One piece of a file, as the raw body; `offset` says where it belongs. */
+    public function piece(Request $request): JsonResponse
+    {
+        $file = $this->import($request)->files()->findOrFail(Input::id($request, 'file'));
+        $offset = $request->query('offset');
+        if (! is_string($offset) || ! ctype_digit($offset)) {
+            throw InvalidValue::at('offset', $offset, 'the number of bytes sent before');
+        }
+        $limit = config()->integer('skeno.upload.piece_bytes');
+        if (strlen($request->getContent()) > $limit) {
+            throw Refusal::because('piece_too_large', "a piece has at most {$limit} bytes", 413);
+        }
+        /** @var resource $piece */
+        $piece = $request->getContent(true);
+
+        return new JsonResponse(self::file($this->uploads->append($file, (int) $offset, $piece)));
+    }
+
+    /** No more files will come. */
+    public function finish(Request $request): JsonResponse
+    {
+        $import = $this->import($request);
+        if ($import->state === 'receiving') {
+            if ($import->options !== []) {
+                $import->update(['state' => 'working']);
+                dispatch(new TakeLabelFile($import->id));
+            } else {
+                $this->uploads->finish($import);
+            }
+        }
+
+        return new JsonResponse($this->shape($import->refresh()));
+    }
+
+    private function import(Request $request): Import
+    {
+        return Input::project($request)->imports()->with('user')->findOrFail(Input::id($request, 'import'));
+    }
+
+    /** @return array<string, mixed> */
+    private function shape(Import $import): array
+    {
+        $counts = $import->files()->groupBy('state')->selectRaw('state, count(*) as n')->pluck('n', 'state')->map(static fn (mixed $n): int => (int) $n)->all();
+
+        return [
+            'id' => $import->id,
+            'state' => $import->state,
+            'at' => $import->created_at->toIso8601ZuluString(),
+            'by' => $import->user->name ?? '',
+            'options' => (object) $import->options,
+            'counts' => (object) $counts,
+            'labels' => $import->labels,
+            'piece_bytes' => config()->integer('skeno.upload.piece_bytes'),
+        ];
+    }
+
+    /** @return array<string, mixed> */
+    private static function file(ImportFile $file): array
+    {
+        return ['id' => $file->id, 'path' => $file->path, 'bytes' => $file->bytes, 'received' => $file->received, 'state' => $file->state, 'reason' => $file->reason];
+    }
+}

@@ -1,0 +1,125 @@
+<?php
+
+declare(strict_types=1);
+
+namespace App\Http\Controllers;
+
+use App\Http\Input;
+use App\Http\Refusal;
+use App\Jobs\FreezeRelease;
+use App\Jobs\WriteEdition;
+use App\Models\Edition;
+use App\Models\Release;
+use App\Releases\Snapshots;
+use Illuminate\Http\JsonResponse;
+use Illuminate\Http\Request;
+use Illuminate\Support\Str;
+use Skeno\Core\Formats\Format;
+use Skeno\Core\InvalidValue;
+use Skeno\Core\Release\Recipe;
+use Symfony\Component\HttpFoundation\BinaryFileResponse;
+
+/** Releases: frozen by a recipe, written in any format at any time. */
+final class ReleaseController
+{
+    public function __construct(private readonly Snapshots $snapshots)
+    {
+    }
+
+    public function index(Request $request): JsonResponse
+    {
+        $rows = Input::project($request)->releases()->with(['author', 'editions'])->orderByDesc('number')->get();
+
+        return new JsonResponse(['data' => $rows->map($this->shape(...))->all()]);
+    }
+
+    /** What a recipe would take now. */
+    public function preview(Request $request): JsonResponse
+    {
+        return new JsonResponse($this->census($this->snapshots->preview(Input::project($request), $this->recipe($request))));
+    }
+
+    public function store(Request $request): JsonResponse
+    {
+        $release = $this->snapshots->begin(Input::project($request), Input::actor($request)->user, $this->recipe($request), Input::body($request)->optionalString('note', 200) ?? '');
+        dispatch(new FreezeRelease($release->id));
+
+        return new JsonResponse($this->shape($release->load(['author', 'editions'])), 201);
+    }
+
+    public function show(Request $request): JsonResponse
+    {
+        return new JsonResponse($this->shape($this->release($request)));
+    }
+
+    /** Writes the release in a format: `{format, pictures?}`. Asked for again, it is the same file. */
+    public function write(Request $request): JsonResponse
+    {
+        $release = $this->release($request);
+        $in = Input::body($request);
+        if ($release->state !== 'done') {
+            throw Refusal::because('release_not_ready', "the release is {$release->state}; it can be written once it is frozen");
+        }
+        $format = Format::tryFrom($in->string('format', 20)) ?? throw InvalidValue::at('format', $in->raw('format'), implode(', ', array_column(Format::cases(), 'value')));
+        $edition = Edition::query()->firstOrCreate(['release_id' => $release->id, 'format' => $format, 'pictures' => $in->bool('pictures', true)])->refresh();
+        if (in_array($edition->state, ['waiting', 'failed'], true)) {
+            $edition->update(['state' => 'waiting', 'error' => '']);
+            dispatch(new WriteEdition($edition->id));
+        }
+
+        return new JsonResponse($this->edition($edition), 202);
+    }
+
+    public function download(Request $request): BinaryFileResponse
+    {
+        $release = $this->release($request);
+        $edition = $release->editions()->with('release')->where('state', 'done')->findOrFail(Input::id($request, 'edition'));
+        $name = Str::slug($release->project->name)."-{$release->number}-{$edition->format->value}".($edition->pictures ? '' : '-labels').'.zip';
+        $response = new BinaryFileResponse(WriteEdition::file($edition), 200, ['Content-Type' => 'application/zip']);
+
+        return $response->setContentDisposition('attachment', $name);
+    }
+
+    private function release(Request $request): Release
+    {
+        return Input::project($request)->releases()->with(['author', 'editions', 'project'])->where('number', Input::id($request, 'number'))->firstOrFail();
+    }
+
+    private function recipe(Request $request): Recipe
+    {
+        return Recipe::fromArray(Input::body($request)->map('recipe'), Input::project($request)->codebookVersion()->codebook());
+    }
+
+    /** @return array<string, mixed> */
+    private function shape(Release $release): array
+    {
+        return [
+            'number' => $release->number,
+            'state' => $release->state,
+            'note' => $release->note,
+            'recipe' => $release->recipe,
+            'census' => $release->census === null ? null : $this->census($release->census),
+            'codebook_version' => $release->codebook_version,
+            'sha256' => $release->sha256,
+            'error' => $release->error,
+            'by' => $release->author->name ?? '',
+            'at' => $release->created_at->toIso8601ZuluString(),
+            'editions' => $release->editions->sortBy('id')->values()->map($this->edition(...))->all(),
+        ];
+    }
+
+    /**
+     * @param  array<string, mixed>  $census
+     * @return array<string, mixed>
+     */
+    private function census(array $census): array
+    {
+        return ['items' => $census['items'], 'marks' => $census['marks'], 'classes' => (object) $census['classes'], 'split' => (object) $census['split'], 'sizes' => (object) $census['sizes']];
+    }
+
+    /** @return array<string, mixed> */
+    private function edition(Edition $edition): array
+    {
+        return ['id' => $edition->id, 'format' => $edition->format->value, 'pictures' => $edition->pictures, 'state' => $edition->state, 'bytes' => $edition->bytes, 'sha256' => $edition->sha256, 'error' => $edition->error, 'mapping' => $edition->report['mapping'] ?? [], 'compared' => $edition->report['compared'] ?? null];
+    }
+}

@@ -1,0 +1,206 @@
+<?php
+
+declare(strict_types=1);
+
+namespace App\Http\Controllers;
+
+use App\Access\Actor;
+use App\Http\Input;
+use App\Http\Refusal;
+use App\Models\Invitation;
+use App\Models\Membership;
+use App\Models\User;
+use Illuminate\Http\JsonResponse;
+use Illuminate\Http\Request;
+use Illuminate\Http\Response;
+use Illuminate\Support\Facades\Auth;
+use Illuminate\Support\Facades\DB;
+use Illuminate\Support\Facades\Hash;
+use Skeno\Core\InvalidValue;
+use Skeno\Core\People\Ability;
+
+/** Who is here: first run, sign-in and out, invitations, one's own password and settings. */
+final class SessionController
+{
+    public function show(Request $request): JsonResponse
+    {
+        $user = $request->user();
+
+        return new JsonResponse([
+            'user' => $user instanceof User ? $this->shape($user) : null,
+            'first_run' => User::query()->doesntExist(),
+            // only a seeded demo has such people; a real installation never
+            'demo_people' => $user === null ? User::query()->where('is_demo', true)->orderBy('id')->get()->map(static fn (User $user): array => ['id' => $user->id, 'name' => $user->name, 'what' => (string) ($user->settings['what'] ?? '')])->all() : [],
+        ]);
+    }
+
+    public function setUp(Request $request): JsonResponse
+    {
+        $in = Input::body($request);
+        [$name, $email, $password] = [$this->name($in->string('name', 200)), $this->email($in->string('email', 200)), $this->password($in->string('password', 200), 'password')];
+        $user = DB::transaction(static function () use ($name, $email, $password): User {
+            if (User::query()->exists()) {
+                throw Refusal::because('not_first_run', 'this installation has an owner already; sign in or ask for an invitation');
+            }
+
+            return User::query()->create(['name' => $name, 'email' => $email, 'password' => $password, 'is_owner' => true, 'can_create' => true, 'settings' => []])->refresh();
+        });
+
+        return $this->signIn($request, $user, 201);
+    }
+
+    public function store(Request $request): JsonResponse
+    {
+        $in = Input::body($request);
+        if ($in->has('demo')) {
+            $user = User::query()->where('is_demo', true)->find($in->int('demo'));
+        } else {
+            $user = User::query()->where('email', mb_strtolower(trim($in->string('email', 200))))->first();
+            // the same work whether or not the person exists
+            $hash = $user->password ?? '$2y$12$1fcaJ.3HPRBTEZ5cIJ4Ae.xBKfKC6FkZ0nQxLPoXkFvUhC8PcmmM2';
+            if (! Hash::check($in->string('password', 200), $hash)) {
+                $user = null;
+            }
+        }
+        if ($user === null) {
+            throw Refusal::because('wrong_sign_in', 'this address and password do not go together', 422);
+        }
+
+        return $this->signIn($request, $user, 200);
+    }
+
+    public function destroy(Request $request): Response
+    {
+        Auth::guard('web')->logout();
+        if ($request->hasSession()) {
+            $request->session()->invalidate();
+            $request->session()->regenerateToken();
+        }
+
+        return new Response('', 204);
+    }
+
+    public function changePassword(Request $request): Response
+    {
+        $user = $this->user($request);
+        $in = Input::body($request);
+        if (! Hash::check($in->string('current', 200), $user->password)) {
+            throw InvalidValue::at('current', '…', 'your present password');
+        }
+        $user->update(['password' => $this->password($in->string('password', 200), 'password')]);
+        // other places where this person is signed in must sign in again
+        $user->tokens()->delete();
+
+        return new Response('', 204);
+    }
+
+    public function changeSettings(Request $request): JsonResponse
+    {
+        $user = $this->user($request);
+        $in = Input::body($request);
+        $settings = $user->settings;
+        if ($in->has('theme')) {
+            $theme = $in->string('theme', 10);
+            $settings['theme'] = in_array($theme, ['paper', 'dusk', 'auto'], true) ? $theme : throw InvalidValue::at('theme', $theme, 'paper, dusk or auto');
+        }
+        if ($in->has('deck_folded')) {
+            $settings['deck_folded'] = $in->bool('deck_folded');
+        }
+        $user->update(['settings' => $settings]);
+
+        return new JsonResponse($this->shape($user));
+    }
+
+    public function showInvitation(string $token): JsonResponse
+    {
+        $invitation = $this->invitation($token);
+
+        return new JsonResponse(['project' => $invitation->project->name, 'role' => $invitation->role->value, 'expires_at' => $invitation->expires_at->toIso8601ZuluString()]);
+    }
+
+    /** Joins as the person signed in, or makes a person first. */
+    public function acceptInvitation(Request $request, string $token): JsonResponse
+    {
+        $in = Input::body($request);
+        $user = DB::transaction(function () use ($request, $in, $token): User {
+            $invitation = $this->invitation($token);
+            $user = $request->user();
+            if (! $user instanceof User) {
+                [$name, $email, $password] = [$this->name($in->string('name', 200)), $this->email($in->string('email', 200)), $this->password($in->string('password', 200), 'password')];
+                if (User::query()->where('email', $email)->exists()) {
+                    throw Refusal::because('email_taken', 'somebody has signed up with this address; sign in first, then open the link again');
+                }
+                $user = User::query()->create(['name' => $name, 'email' => $email, 'password' => $password, 'settings' => []])->refresh();
+            }
+            if (Membership::query()->where('project_id', $invitation->project_id)->where('user_id', $user->id)->exists()) {
+                throw Refusal::because('already_member', 'you are in this project already');
+            }
+            Membership::query()->create(['project_id' => $invitation->project_id, 'user_id' => $user->id, 'role' => $invitation->role]);
+            $invitation->update(['used_at' => now()]);
+
+            return $user;
+        });
+
+        return $this->signIn($request, $user, 200);
+    }
+
+    private function invitation(string $token): Invitation
+    {
+        $invitation = Invitation::query()->with('project')->where('token_hash', hash('sha256', $token))->first();
+        if ($invitation === null || $invitation->used_at !== null || $invitation->expires_at->isPast()) {
+            throw Refusal::because('invitation_over', $invitation?->used_at !== null ? 'this invitation has been used already; ask for a new one' : 'this invitation does not exist or has run out; ask for a new one', 410);
+        }
+
+        return $invitation;
+    }
+
+    private function signIn(Request $request, User $user, int $status): JsonResponse
+    {
+        Auth::guard('web')->login($user);
+        if ($request->hasSession()) {
+            $request->session()->regenerate();
+        }
+
+        return new JsonResponse($this->shape($user), $status);
+    }
+
+    /** @return array<string, mixed> */
+    private function shape(User $user): array
+    {
+        return [
+            'id' => $user->id,
+            'name' => $user->name,
+            'email' => $user->email,
+            'is_owner' => $user->is_owner,
+            'can_create' => (new Actor($user))->may(Ability::CreateProject, null),
+            'settings' => (object) array_intersect_key($user->settings, ['theme' => true, 'deck_folded' => true]),
+        ];
+    }
+
+    private function user(Request $request): User
+    {
+        $user = $request->user();
+        assert($user instanceof User);
+
+        return $user;
+    }
+
+    private function name(string $name): string
+    {
+        $name = trim($name);
+
+        return $name !== '' && mb_strlen($name) <= 100 ? $name : throw InvalidValue::at('name', $name, 'a name of 1 to 100 characters');
+    }
+
+    private function email(string $email): string
+    {
+        $email = mb_strtolower(trim($email));
+
+        return filter_var($email, FILTER_VALIDATE_EMAIL) !== false ? $email : throw InvalidValue::at('email', $email, 'an e-mail address');
+    }
+
+    private function password(string $password, string $field): string
+    {
+        return mb_strlen($password) >= 10 ? $password : throw InvalidValue::at($field, str_repeat('•', mb_strlen($password)), 'at least 10 characters');
+    }
+}

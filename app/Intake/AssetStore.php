@@ -1,0 +1,75 @@
+<?php
+
+declare(strict_types=1);
+
+namespace App\Intake;
+
+use App\Models\Asset;
+use Illuminate\Support\Facades\Storage;
+use RuntimeException;
+use Skeno\Core\Imaging\Picture;
+use Skeno\Core\Imaging\PictureFormat;
+
+/** Picture files by the hash of their bytes, and the copies for the screen that can always be made again. */
+final class AssetStore
+{
+    /** Longest side of the copies, in px; "full" has the picture's own size. */
+    public const SIDES = ['thumb' => 320, 'screen' => 2048, 'full' => 16_000];
+
+    public function file(Asset $asset): string
+    {
+        return Storage::disk('assets')->path(self::path($asset->hash));
+    }
+
+    /** Stores the bytes under their hash; bytes already there are left as they are. */
+    public function keep(Picture $picture, string $hash): Asset
+    {
+        $target = Storage::disk('assets')->path(self::path($hash));
+        if (! is_file($target)) {
+            if (! is_dir(dirname($target))) {
+                @mkdir(dirname($target), 0o770, true);
+            }
+            $temporary = $target.'.'.bin2hex(random_bytes(4));
+            if (! @copy($picture->file, $temporary) || ! @rename($temporary, $target)) {
+                @unlink($temporary);
+                throw new RuntimeException('the picture could not be stored: is the disk full?');
+            }
+        }
+
+        return Asset::query()->firstOrCreate(['hash' => $hash], [
+            'bytes' => $picture->bytes, 'format' => $picture->format->value, 'width' => $picture->width, 'height' => $picture->height,
+            'orientation' => $picture->orientation, 'depth' => $picture->depth, 'colour_space' => $picture->colourSpace,
+        ]);
+    }
+
+    /** The file to send for a size; made now when the worker has not come to it yet. */
+    public function derived(Asset $asset, string $size): string
+    {
+        $format = PictureFormat::from($asset->format);
+        if ($size !== 'thumb' && $this->isPlain($asset, $format) && max($asset->width, $asset->height) <= self::SIDES[$size]) {
+            return $this->file($asset);
+        }
+        $target = Storage::disk('derived')->path(self::path($asset->hash)."-{$size}.jpg");
+        if (! is_file($target)) {
+            if (! is_dir(dirname($target))) {
+                @mkdir(dirname($target), 0o770, true);
+            }
+            $temporary = dirname($target).'/'.bin2hex(random_bytes(6)).'.jpg';
+            Picture::derive($this->file($asset), $format, $temporary, self::SIDES[$size], $size === 'thumb' ? 80 : 92);
+            rename($temporary, $target);
+        }
+
+        return $target;
+    }
+
+    /** Whether every browser shows the original as it is meant. */
+    private function isPlain(Asset $asset, PictureFormat $format): bool
+    {
+        return in_array($format, [PictureFormat::Jpeg, PictureFormat::Png, PictureFormat::Webp], true) && $asset->orientation === 1 && $asset->depth <= 8 && in_array($asset->colour_space, ['rgb', 'gray'], true);
+    }
+
+    private static function path(string $hash): string
+    {
+        return substr($hash, 0, 2).'/'.substr($hash, 2, 2).'/'.$hash;
+    }
+}

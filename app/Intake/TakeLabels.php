@@ -1,0 +1,158 @@
+<?php
+
+declare(strict_types=1);
+
+namespace App\Intake;
+
+use App\Models\Item;
+use App\Models\MarkRow;
+use App\Models\Project;
+use App\Models\Turn;
+use App\Work\ItemStates;
+use App\Work\Layer;
+use Illuminate\Support\Facades\DB;
+use Illuminate\Support\Str;
+use Skeno\Core\Codebook\Codebook;
+use Skeno\Core\Formats\Format;
+use Skeno\Core\Formats\KnownPicture;
+use Skeno\Core\Formats\KnownPictures;
+use Skeno\Core\Formats\Labelled;
+use Skeno\Core\Formats\Notice;
+use Skeno\Core\Formats\ReadLabels;
+use Skeno\Core\Formats\Skipped;
+use Skeno\Core\Marks\Mark;
+use Skeno\Core\Marks\MarkCheck;
+use Skeno\Core\Workflow\Stage;
+use Skeno\Core\Workflow\TurnKey;
+use Skeno\Core\Workflow\TurnState;
+
+/**
+ * Labels from files onto pictures of a project. They land as agreed labels of an "import" author, accepted where the core finds
+ * them valid, else submitted with findings; or as suggestions. Marks that are already there are not doubled.
+ */
+final class TakeLabels
+{
+    private const MOST_LISTED = 10_000;
+
+    /**
+     * @param  bool  $asLabels  false: as suggestions
+     * @param  bool  $emptyIsNothing  what a picture without objects means where its file does not say
+     * @return array{objects: int, known: int, items: int, accepted: int, submitted: int, nothing: int, unlabelled: int, skipped: list<array{file: string, place: string, reason: string}>, skipped_count: int, notices: list<array{what: string, count: int}>, findings: list<array{item: string, message: string}>}
+     */
+    public function __invoke(Project $project, Format $format, string $path, bool $asLabels, bool $emptyIsNothing): array
+    {
+        $codebook = $project->codebookVersion()->codebook();
+        $report = ['objects' => 0, 'known' => 0, 'items' => 0, 'accepted' => 0, 'submitted' => 0, 'nothing' => 0, 'unlabelled' => 0, 'skipped' => [], 'skipped_count' => 0, 'notices' => [], 'findings' => []];
+        $notices = $touched = [];
+        $reader = $format->reader($codebook, static fn (): string => strtoupper((string) Str::ulid()));
+        foreach ($reader->read($path, $this->pictures($project)) as $read) {
+            if ($read instanceof Skipped) {
+                $report['skipped_count']++;
+                if (count($report['skipped']) < self::MOST_LISTED) {
+                    $report['skipped'][] = $read->toArray();
+                }
+            } elseif ($read instanceof Notice) {
+                $notices[$read->what] = ($notices[$read->what] ?? 0) + 1;
+            } else {
+                [$new, $known] = $this->take($project, $read, $asLabels ? TurnKey::AGREED : Layer::SUGGESTIONS);
+                $report['objects'] += $new;
+                $report['known'] += $known;
+                $touched[$read->picture->id] = ($touched[$read->picture->id] ?? false) || $read->marks !== [] || ($read->labelled === Labelled::Nothing || ($read->labelled === null && $emptyIsNothing));
+            }
+        }
+        foreach ($touched as $id => $labelled) {
+            $outcome = $asLabels ? $this->settle($id, $labelled, $codebook, $report['findings']) : 'items';
+            $report['items'] += $labelled ? 1 : 0;
+            if ($outcome !== 'items') {
+                $report[$outcome]++;
+            }
+        }
+        foreach ($notices as $what => $count) {
+            $report['notices'][] = ['what' => $what, 'count' => $count];
+        }
+
+        return $report;
+    }
+
+    private function pictures(Project $project): KnownPictures
+    {
+        $known = [];
+        $rows = DB::table('items')->join('assets', 'assets.id', '=', 'items.asset_id')->where('project_id', $project->id)->orderBy('items.id')->select('items.id', 'items.path', 'assets.width', 'assets.height')->cursor();
+        foreach ($rows as $row) {
+            $known[] = new KnownPicture((int) $row->id, (string) $row->path, (int) $row->width, (int) $row->height);
+        }
+
+        return new KnownPictures($known);
+    }
+
+    /** @return array{int, int} marks taken, and marks that were there already */
+    private function take(Project $project, ReadLabels $read, string $layer): array
+    {
+        return DB::transaction(function () use ($project, $read, $layer): array {
+            if ($read->part !== null) {
+                Item::query()->whereKey($read->picture->id)->update(['part' => $read->part->value]);
+            }
+            if ($read->marks === []) {
+                return [0, 0];
+            }
+            $there = [];
+            foreach (Layer::marks($read->picture->id, $layer) as $mark) {
+                $there[self::fingerprint($mark)] = true;
+            }
+            $now = now();
+            $rows = $history = [];
+            foreach ($read->marks as $mark) {
+                // only what was there before counts as known: a file may hold the same box twice, and the check will say so
+                if (isset($there[self::fingerprint($mark)])) {
+                    continue;
+                }
+                $data = $mark->toArray();
+                $rows[] = [
+                    'id' => $mark->id, 'project_id' => $project->id, 'item_id' => $read->picture->id, 'layer' => $layer, 'source' => 'import', 'class' => $mark->class, 'kind' => $mark->kind->value,
+                    'geometry' => json_encode($data['geometry'], JSON_PRESERVE_ZERO_FRACTION), 'answers' => json_encode((object) ($data['answers'] ?? [])), 'stack' => $mark->stack, 'revision' => 1, 'created_at' => $now, 'updated_at' => $now,
+                ];
+                $history[] = ['mark_id' => $mark->id, 'item_id' => $read->picture->id, 'action' => 'create', 'revision' => 1, 'after' => json_encode($data), 'created_at' => $now];
+            }
+            foreach (array_chunk($rows, 200) as $i => $chunk) {
+                DB::table('marks')->insert($chunk);
+                DB::table('mark_history')->insert(array_slice($history, $i * 200, 200));
+            }
+
+            return [count($rows), count($read->marks) - count($rows)];
+        });
+    }
+
+    /**
+     * @param  list<array{item: string, message: string}>  $findings
+     * @return 'accepted'|'submitted'|'nothing'|'unlabelled'
+     */
+    private function settle(int $id, bool $labelled, Codebook $codebook, array &$findings): string
+    {
+        return DB::transaction(function () use ($id, $labelled, $codebook, &$findings): string {
+            $item = Item::query()->with('asset')->findOrFail($id);
+            $marks = Layer::marks($id, TurnKey::AGREED);
+            if (! $labelled && $marks === []) {
+                return 'unlabelled';
+            }
+            $found = (new MarkCheck($codebook))->item($marks, $item->asset->width, $item->asset->height);
+            foreach ($found as $finding) {
+                $findings[] = ['item' => $item->path, 'message' => $finding->message];
+            }
+            $state = $found === [] ? TurnState::Accepted : TurnState::Submitted;
+            $turn = Turn::query()->where('item_id', $id)->whereNull('assignment_id')->first()
+                ?? new Turn(['project_id' => $item->project_id, 'item_id' => $id, 'stage' => Stage::Label, 'pass' => 1, 'round' => 1, 'layer' => TurnKey::AGREED]);
+            $turn->fill(['state' => $state, 'submitted_at' => now(), 'decided_at' => $found === [] ? now() : null, 'reviewed_at' => null, 'reviewer_id' => null, 'review_leased_until' => null])->save();
+            MarkRow::query()->where('item_id', $id)->where('source', 'import')->whereNull('turn_id')->where('layer', TurnKey::AGREED)->update(['turn_id' => $turn->id]);
+            $item->nothing = $marks === [];
+            $item->save();
+            ItemStates::refresh($item);
+
+            return $marks === [] ? 'nothing' : ($state === TurnState::Accepted ? 'accepted' : 'submitted');
+        });
+    }
+
+    private static function fingerprint(Mark $mark): string
+    {
+        return "{$mark->class} ".implode(' ', array_map(static fn (float $n): string => (string) round($n, 2), $mark->geometry->toArray()));
+    }
+}

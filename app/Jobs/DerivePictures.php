@@ -1,0 +1,36 @@
+<?php
+
+declare(strict_types=1);
+
+namespace App\Jobs;
+
+use App\Intake\AssetStore;
+use App\Models\Item;
+use Illuminate\Bus\Queueable;
+use Illuminate\Contracts\Queue\ShouldQueue;
+use Illuminate\Foundation\Bus\Dispatchable;
+use Illuminate\Queue\InteractsWithQueue;
+
+/** Makes thumbnail and screen copy of some items. May run any number of times. */
+final class DerivePictures implements ShouldQueue
+{
+    use Dispatchable;
+    use InteractsWithQueue;
+    use Queueable;
+
+    public int $timeout = 1200;
+
+    /** @param  list<int>  $items */
+    public function __construct(private readonly array $items)
+    {
+    }
+
+    public function handle(AssetStore $store): void
+    {
+        foreach (Item::query()->whereIn('id', $this->items)->with('asset')->get() as $item) {
+            $store->derived($item->asset, 'thumb');
+            $store->derived($item->asset, 'screen');
+            $item->asset->update(['derived_at' => now()]);
+        }
+    }
+}

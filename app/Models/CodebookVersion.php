@@ -1,0 +1,44 @@
+<?php
+
+declare(strict_types=1);
+
+namespace App\Models;
+
+use Carbon\CarbonImmutable;
+use Illuminate\Database\Eloquent\Model;
+use Illuminate\Database\Eloquent\Relations\BelongsTo;
+use Skeno\Core\Codebook\Codebook;
+
+/**
+ * One version of a project's codebook; versions are never changed.
+ *
+ * @property int $id
+ * @property int $project_id
+ * @property int $version
+ * @property string $body
+ * @property string $note
+ * @property ?int $created_by
+ * @property CarbonImmutable $created_at
+ * @property ?User $author
+ */
+final class CodebookVersion extends Model
+{
+    protected $table = 'codebooks';
+
+    /** @return array<string, string> */
+    protected function casts(): array
+    {
+        return ['created_at' => 'immutable_datetime'];
+    }
+
+    /** @return BelongsTo<User, $this> */
+    public function author(): BelongsTo
+    {
+        return $this->belongsTo(User::class, 'created_by');
+    }
+
+    public function codebook(): Codebook
+    {
+        return Codebook::fromJson($this->body);
+    }
+}

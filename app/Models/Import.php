@@ -1,0 +1,51 @@
+<?php
+
+declare(strict_types=1);
+
+namespace App\Models;
+
+use Carbon\CarbonImmutable;
+use Illuminate\Database\Eloquent\Model;
+use Illuminate\Database\Eloquent\Relations\BelongsTo;
+use Illuminate\Database\Eloquent\Relations\HasMany;
+
+/**
+ * Files brought in together.
+ *
+ * @property int $id
+ * @property int $project_id
+ * @property ?int $user_id
+ * @property string $state receiving, working or done
+ * @property bool $again
+ * @property array<string, mixed> $options
+ * @property ?array<string, mixed> $labels
+ * @property CarbonImmutable $created_at
+ * @property Project $project
+ * @property ?User $user
+ */
+final class Import extends Model
+{
+    /** @return array<string, string> */
+    protected function casts(): array
+    {
+        return ['again' => 'bool', 'options' => 'array', 'labels' => 'array', 'created_at' => 'immutable_datetime'];
+    }
+
+    /** @return HasMany<ImportFile, $this> */
+    public function files(): HasMany
+    {
+        return $this->hasMany(ImportFile::class);
+    }
+
+    /** @return BelongsTo<Project, $this> */
+    public function project(): BelongsTo
+    {
+        return $this->belongsTo(Project::class);
+    }
+
+    /** @return BelongsTo<User, $this> */
+    public function user(): BelongsTo
+    {
+        return $this->belongsTo(User::class);
+    }
+}

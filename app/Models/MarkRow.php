@@ -1,0 +1,58 @@
+<?php
+
+declare(strict_types=1);
+
+namespace App\Models;
+
+use Carbon\CarbonImmutable;
+use Illuminate\Database\Eloquent\Model;
+use Illuminate\Database\Eloquent\Relations\BelongsTo;
+use Skeno\Core\Marks\Mark;
+
+/**
+ * A mark as stored; a deleted one stays, so that undo and history have it.
+ *
+ * @property string $id
+ * @property int $project_id
+ * @property int $item_id
+ * @property ?int $turn_id
+ * @property string $layer
+ * @property ?int $author_id
+ * @property string $source hand, import or model
+ * @property string $class
+ * @property string $kind
+ * @property array<string, float> $geometry
+ * @property array<string, mixed> $answers
+ * @property ?int $stack
+ * @property int $revision
+ * @property ?CarbonImmutable $deleted_at
+ * @property ?User $author
+ */
+final class MarkRow extends Model
+{
+    protected $table = 'marks';
+
+    public $incrementing = false;
+
+    protected $keyType = 'string';
+
+    /** @return array<string, string> */
+    protected function casts(): array
+    {
+        return ['geometry' => 'array', 'answers' => 'array', 'deleted_at' => 'immutable_datetime'];
+    }
+
+    /** @return BelongsTo<User, $this> */
+    public function author(): BelongsTo
+    {
+        return $this->belongsTo(User::class);
+    }
+
+    public function mark(bool $withAuthor = false): Mark
+    {
+        return Mark::fromArray(array_filter([
+            'id' => $this->id, 'class' => $this->class, 'kind' => $this->kind, 'geometry' => $this->geometry, 'answers' => $this->answers, 'stack' => $this->stack,
+            'author' => $withAuthor ? ($this->source === 'import' ? 'import' : $this->author?->name) : null,
+        ], static fn (mixed $value): bool => $value !== null));
+    }
+}

@@ -1,0 +1,91 @@
+<?php
+
+declare(strict_types=1);
+
+namespace App\Models;
+
+use Illuminate\Database\Eloquent\Model;
+use Illuminate\Database\Eloquent\Relations\HasMany;
+
+/**
+ * A project: what is labelled, by whom, under which codebook.
+ *
+ * @property int $id
+ * @property string $name
+ * @property string $description
+ * @property string $group
+ * @property bool $own_review whether people may review their own work
+ */
+final class Project extends Model
+{
+    /** @return array<string, string> */
+    protected function casts(): array
+    {
+        return ['own_review' => 'bool'];
+    }
+
+    /** @return HasMany<Membership, $this> */
+    public function memberships(): HasMany
+    {
+        return $this->hasMany(Membership::class);
+    }
+
+    /** @return HasMany<Item, $this> */
+    public function items(): HasMany
+    {
+        return $this->hasMany(Item::class);
+    }
+
+    /** @return HasMany<Set, $this> */
+    public function sets(): HasMany
+    {
+        return $this->hasMany(Set::class);
+    }
+
+    /** @return HasMany<Turn, $this> */
+    public function turns(): HasMany
+    {
+        return $this->hasMany(Turn::class);
+    }
+
+    /** @return HasMany<Assignment, $this> */
+    public function assignments(): HasMany
+    {
+        return $this->hasMany(Assignment::class);
+    }
+
+    /** @return HasMany<Import, $this> */
+    public function imports(): HasMany
+    {
+        return $this->hasMany(Import::class);
+    }
+
+    /** @return HasMany<Release, $this> */
+    public function releases(): HasMany
+    {
+        return $this->hasMany(Release::class);
+    }
+
+    /** @return HasMany<CodebookVersion, $this> */
+    public function codebooks(): HasMany
+    {
+        return $this->hasMany(CodebookVersion::class);
+    }
+
+    /** @return HasMany<HandbookVersion, $this> */
+    public function handbooks(): HasMany
+    {
+        return $this->hasMany(HandbookVersion::class);
+    }
+
+    /** @return HasMany<Invitation, $this> */
+    public function invitations(): HasMany
+    {
+        return $this->hasMany(Invitation::class);
+    }
+
+    public function codebookVersion(): CodebookVersion
+    {
+        return $this->codebooks()->orderByDesc('version')->firstOrFail();
+    }
+}

@@ -1,0 +1,147 @@
+<?php
+
+declare(strict_types=1);
+
+namespace App\Work;
+
+use App\Access\Actor;
+use App\Models\MarkRow;
+use App\Models\Turn;
+use Carbon\CarbonImmutable;
+use Illuminate\Support\Facades\DB;
+use Skeno\Core\Codebook\Codebook;
+use Skeno\Core\InvalidValue;
+use Skeno\Core\Marks\Edit;
+use Skeno\Core\Marks\EditAction;
+use Skeno\Core\Marks\EditOutcome;
+use Skeno\Core\Marks\Mark;
+use Skeno\Core\Workflow\IllegalMove;
+use Skeno\Core\Workflow\Lease;
+use Skeno\Core\Workflow\TurnState;
+
+/**
+ * Applies a batch of edits in order, each once: a repeat changes nothing, a stale base is a conflict shown with what is there,
+ * an edit that can't be is refused by name, and none of these stops the others.
+ */
+final class ApplyEdits
+{
+    public const MOST = 200;
+
+    /**
+     * @param  list<mixed>  $edits  as sent
+     * @return list<array<string, mixed>> an outcome for each, in order
+     *
+     * @throws IllegalMove when the turn is no longer this person's; then nothing is applied
+     */
+    public function __invoke(Actor $actor, Turn $turn, array $edits): array
+    {
+        return DB::transaction(function () use ($actor, $turn, $edits): array {
+            $turn->refresh();
+            $this->mustBeMine($actor, $turn);
+            $codebook = $turn->project->codebookVersion()->codebook();
+            $results = [];
+            $seconds = 0;
+            $changed = false;
+            foreach ($edits as $i => $data) {
+                try {
+                    $edit = Edit::fromArray($data, "edits[{$i}]");
+                    $result = $this->apply($actor, $turn, $codebook, $edit);
+                    if ($result['outcome'] === EditOutcome::Applied->value) {
+                        $seconds += $edit->seconds;
+                        $changed = true;
+                    }
+                } catch (InvalidValue $e) {
+                    $id = is_array($data) && is_string($data['id'] ?? null) ? $data['id'] : null;
+                    $result = ['id' => $id, 'outcome' => EditOutcome::Refused->value, 'mark' => null, 'reason' => $e->getMessage()];
+                }
+                $results[] = $result;
+            }
+            $turn->seconds += $seconds;
+            if ($turn->state === TurnState::Open) {
+                $turn->leased_until = CarbonImmutable::now()->addSeconds(Lease::SECONDS);
+            } else {
+                $turn->review_leased_until = CarbonImmutable::now()->addSeconds(Lease::SECONDS);
+            }
+            $turn->save();
+            if ($changed) {
+                ItemStates::refresh($turn->item);
+            }
+
+            return $results;
+        });
+    }
+
+    private function mustBeMine(Actor $actor, Turn $turn): void
+    {
+        $me = $actor->user->id;
+        if ($turn->state === TurnState::Submitted && $turn->reviewer_id === $me) {
+            return;
+        }
+        // a lease that ran out unnoticed (offline, lid closed) is taken up again as long as nobody else has the item
+        if ($turn->state === TurnState::Waiting && ($turn->last_user_id === $me || $turn->user_id === $me)) {
+            $turn->follow($turn->value()->open($me, now()->toDateTimeImmutable()));
+        }
+        if ($turn->user_id !== $me) {
+            throw IllegalMove::because('turn_taken', 'somebody else has taken this item over; your last edits are kept in this browser');
+        }
+        if ($turn->state !== TurnState::Open) {
+            throw IllegalMove::because('turn_not_open', "this item is {$turn->state->value}; your last edits are kept in this browser");
+        }
+    }
+
+    /** @return array<string, mixed> */
+    private function apply(Actor $actor, Turn $turn, Codebook $codebook, Edit $edit): array
+    {
+        if (DB::table('edits')->where('id', $edit->id)->exists()) {
+            return ['id' => $edit->id, 'outcome' => EditOutcome::Repeated->value, 'mark' => $this->show($edit->mark, $turn)];
+        }
+        $row = MarkRow::query()->find($edit->mark);
+        if ($row !== null && ($row->item_id !== $turn->item_id || $row->layer !== $turn->layer)) {
+            throw InvalidValue::at('mark', $edit->mark, 'a mark of this item');
+        }
+        if (! $edit->fits($row?->revision, $row?->deleted_at !== null)) {
+            return ['id' => $edit->id, 'outcome' => EditOutcome::Conflict->value, 'mark' => $row === null ? null : MarkShape::of($row)];
+        }
+        $before = $row === null || $row->deleted_at !== null ? null : $row->mark();
+        $after = $edit->applyTo($before);
+        if ($after !== null && $codebook->class($after->class) === null) {
+            throw InvalidValue::at('data.class', $after->class, 'a class of the codebook');
+        }
+        $row = $this->store($actor, $turn, $row, $edit, $before, $after);
+
+        return ['id' => $edit->id, 'outcome' => EditOutcome::Applied->value, 'mark' => MarkShape::of($row)];
+    }
+
+    private function store(Actor $actor, Turn $turn, ?MarkRow $row, Edit $edit, ?Mark $before, ?Mark $after): MarkRow
+    {
+        $now = CarbonImmutable::now();
+        if ($row === null) {
+            $row = new MarkRow(['id' => $edit->mark, 'project_id' => $turn->project_id, 'item_id' => $turn->item_id, 'layer' => $turn->layer, 'source' => 'hand', 'revision' => 0, 'author_id' => $actor->user->id, 'deleted_at' => null]);
+        }
+        if ($after !== null) {
+            $row->fill(['class' => $after->class, 'kind' => $after->kind->value, 'geometry' => $after->geometry->toArray(), 'answers' => array_map(static fn ($answer): array => $answer->toArray(), $after->answers), 'stack' => $after->stack]);
+        }
+        $row->turn_id = $turn->id;
+        // who changed a mark last stands for it; the history keeps the others
+        $row->author_id = $actor->user->id;
+        $row->source = 'hand';
+        $row->deleted_at = $edit->action === EditAction::Delete ? $now : null;
+        $row->revision++;
+        $row->save();
+        DB::table('mark_history')->insert([
+            'mark_id' => $row->id, 'item_id' => $turn->item_id, 'user_id' => $actor->user->id, 'action' => $edit->action->value, 'revision' => $row->revision,
+            'before' => $before === null ? null : json_encode($before->toArray()), 'after' => $after === null ? null : json_encode($after->toArray()), 'created_at' => $now,
+        ]);
+        DB::table('edits')->insert(['id' => $edit->id, 'item_id' => $turn->item_id, 'user_id' => $actor->user->id, 'mark_id' => $row->id, 'revision' => $row->revision, 'created_at' => $now]);
+
+        return $row;
+    }
+
+    /** @return array<string, mixed>|null */
+    private function show(string $mark, Turn $turn): ?array
+    {
+        $row = MarkRow::query()->where('item_id', $turn->item_id)->find($mark);
+
+        return $row === null ? null : MarkShape::of($row);
+    }
+}

@@ -1,0 +1,20 @@
+<?php
+
+declare(strict_types=1);
+
+namespace App\Work;
+
+use App\Models\MarkRow;
+use Skeno\Core\Marks\Mark;
+
+/** The marks that stand in one layer of an item. */
+final class Layer
+{
+    public const SUGGESTIONS = 'suggestions';
+
+    /** @return list<Mark> in order of age */
+    public static function marks(int $item, string $layer): array
+    {
+        return array_values(MarkRow::query()->where('item_id', $item)->where('layer', $layer)->whereNull('deleted_at')->orderBy('id')->get()->map(static fn (MarkRow $row): Mark => $row->mark())->all());
+    }
+}

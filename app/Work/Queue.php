@@ -1,0 +1,69 @@
+<?php
+
+declare(strict_types=1);
+
+namespace App\Work;
+
+use App\Access\Actor;
+use App\Models\Turn;
+use Illuminate\Support\Facades\DB;
+
+/** What lies around an item in a person's queue, and the history of its marks. */
+final class Queue
+{
+    private const EACH_SIDE = 30;
+
+    public function __construct(private readonly Turns $turns)
+    {
+    }
+
+    /**
+     * The turns of the same assignment a person can go to, in the order of the items: their own and those that wait; for a
+     * reviewer those that are submitted.
+     *
+     * @return array{place: int, total: int, done: int, data: list<array<string, mixed>>}
+     */
+    public function around(Actor $actor, Turn $turn): array
+    {
+        $me = $actor->user->id;
+        $reviewing = $turn->reviewer_id === $me && $turn->user_id !== $me;
+        $query = $reviewing
+            ? $this->turns->reviewable($actor, $turn->project)
+            : Turn::query()->where('turns.assignment_id', $turn->assignment_id)->where(static fn ($query) => $query->where('turns.user_id', $me)->orWhere(static fn ($free) => $free->where('turns.state', 'waiting')->whereNull('turns.user_id')))
+                // of several rounds only the last
+                ->whereNotExists(static fn ($later) => $later->from('turns as later')->whereColumn('later.item_id', 'turns.item_id')->whereColumn('later.assignment_id', 'turns.assignment_id')->whereColumn('later.pass', 'turns.pass')->whereColumn('later.round', '>', 'turns.round'));
+        $ids = (clone $query)->orderBy('turns.item_id')->orderBy('turns.id')->pluck('turns.id')->map(static fn (mixed $id): int => (int) $id)->all();
+        if (! in_array($turn->id, $ids, true)) {
+            array_unshift($ids, $turn->id);
+        }
+        $place = (int) array_search($turn->id, $ids, true);
+        $window = array_slice($ids, max(0, $place - self::EACH_SIDE), 2 * self::EACH_SIDE + 1);
+        $rows = Turn::query()->whereIn('id', $window)->with(['item.asset', 'item.set'])->get()->keyBy('id');
+        $data = [];
+        foreach ($window as $id) {
+            $row = $rows->get($id);
+            if ($row !== null) {
+                $data[] = ['turn' => $row->id, 'state' => $row->state->value, 'name' => basename($row->item->path), 'thumb' => ItemShape::of($row->item)['picture']['thumb'], 'labelled' => $row->item->labelled()->value];
+            }
+        }
+        $done = $reviewing ? 0 : (clone $query)->whereIn('turns.state', ['submitted', 'accepted'])->count();
+
+        return ['place' => $place + 1, 'total' => count($ids), 'done' => $done, 'data' => $data];
+    }
+
+    /** @return list<array<string, mixed>> newest first */
+    public function history(Turn $turn, string $mark): array
+    {
+        $rows = DB::table('mark_history')->leftJoin('users', 'users.id', '=', 'mark_history.user_id')->where('item_id', $turn->item_id)->where('mark_id', $mark)
+            ->orderByDesc('mark_history.id')->limit(200)->select('action', 'revision', 'before', 'after', 'mark_history.created_at', 'users.name')->get();
+
+        return array_values($rows->map(static fn (object $row): array => [
+            'action' => (string) $row->action,
+            'revision' => (int) $row->revision,
+            'by' => (string) ($row->name ?? 'import'),
+            'at' => str_replace(' ', 'T', substr((string) $row->created_at, 0, 19)).'Z',
+            'before' => $row->before === null ? null : json_decode((string) $row->before, true),
+            'after' => $row->after === null ? null : json_decode((string) $row->after, true),
+        ])->all());
+    }
+}

@@ -1,0 +1,107 @@
+<?php
+
+declare(strict_types=1);
+
+use App\Http\Controllers\AssignmentController;
+use App\Http\Controllers\ImportController;
+use App\Http\Controllers\ItemController;
+use App\Http\Controllers\PeopleController;
+use App\Http\Controllers\ProjectController;
+use App\Http\Controllers\ReleaseController;
+use App\Http\Controllers\ReviewController;
+use App\Http\Controllers\SessionController;
+use App\Http\Controllers\TurnController;
+use App\Http\Controllers\UserController;
+use App\Http\Controllers\WorkController;
+use Illuminate\Http\JsonResponse;
+use Illuminate\Support\Facades\Route;
+
+// Every route names its policy: `public`, `signed-in` (a person, about themselves), or `right:…` (App\Http\Middleware\Right).
+// The permission walk in tests/ fails on a route that names none.
+Route::middleware([])->group(static function (): void {
+    Route::get('health', static fn (): JsonResponse => new JsonResponse(['ok' => true]))->name('public.health');
+    Route::get('session', [SessionController::class, 'show'])->name('public.session');
+    Route::post('session', [SessionController::class, 'store'])->middleware('throttle:sign-in')->name('public.sign-in');
+    Route::delete('session', [SessionController::class, 'destroy'])->name('public.sign-out');
+    Route::post('setup', [SessionController::class, 'setUp'])->middleware('throttle:sign-in')->name('public.setup');
+    Route::get('invitations/{token}', [SessionController::class, 'showInvitation'])->middleware('throttle:sign-in')->name('public.invitation');
+    Route::post('invitations/{token}', [SessionController::class, 'acceptInvitation'])->middleware('throttle:sign-in')->name('public.join');
+});
+
+Route::middleware('auth:sanctum')->group(static function (): void {
+    Route::put('session/password', [SessionController::class, 'changePassword'])->middleware('throttle:sign-in')->name('signed-in.password');
+    Route::patch('session/settings', [SessionController::class, 'changeSettings'])->name('signed-in.settings');
+    Route::get('work', WorkController::class)->name('signed-in.work');
+    Route::get('projects', [ProjectController::class, 'index'])->name('signed-in.projects');
+
+    Route::middleware('right:installation.manage')->group(static function (): void {
+        Route::get('users', [UserController::class, 'index']);
+        Route::patch('users/{user}', [UserController::class, 'update']);
+    });
+    Route::post('projects', [ProjectController::class, 'store'])->middleware('right:project.create');
+
+    Route::prefix('projects/{project}')->group(static function (): void {
+        Route::middleware('right:project.see')->group(static function (): void {
+            Route::get('', [ProjectController::class, 'show']);
+            Route::get('codebook', [ProjectController::class, 'codebook']);
+            Route::get('handbook', [ProjectController::class, 'handbook']);
+            Route::get('items/{item}/picture', [ItemController::class, 'picture']);
+        });
+        Route::middleware('right:project.manage')->group(static function (): void {
+            Route::patch('', [ProjectController::class, 'update']);
+            Route::get('codebook/versions', [ProjectController::class, 'codebookVersions']);
+            Route::post('codebook/check', [ProjectController::class, 'checkCodebook']);
+            Route::put('codebook', [ProjectController::class, 'saveCodebook']);
+            Route::put('handbook', [ProjectController::class, 'saveHandbook']);
+            Route::get('people', [PeopleController::class, 'index']);
+            Route::patch('people/{user}', [PeopleController::class, 'update']);
+            Route::delete('people/{user}', [PeopleController::class, 'remove']);
+            Route::post('invitations', [PeopleController::class, 'invite']);
+            Route::delete('invitations/{invitation}', [PeopleController::class, 'withdraw']);
+            Route::get('imports', [ImportController::class, 'index']);
+            Route::post('imports', [ImportController::class, 'store']);
+            Route::get('imports/{import}', [ImportController::class, 'show']);
+            Route::get('imports/{import}/files', [ImportController::class, 'files']);
+            Route::post('imports/{import}/files', [ImportController::class, 'upload']);
+            Route::put('imports/{import}/files/{file}', [ImportController::class, 'piece']);
+            Route::post('imports/{import}/finish', [ImportController::class, 'finish']);
+            Route::get('assignments', [AssignmentController::class, 'index']);
+            Route::post('assignments', [AssignmentController::class, 'store']);
+            Route::post('assignments/preview', [AssignmentController::class, 'preview']);
+            Route::patch('assignments/{assignment}', [AssignmentController::class, 'update']);
+            Route::delete('assignments/{assignment}', [AssignmentController::class, 'destroy']);
+            Route::get('releases', [ReleaseController::class, 'index']);
+            Route::post('releases', [ReleaseController::class, 'store']);
+            Route::post('releases/preview', [ReleaseController::class, 'preview']);
+            Route::get('releases/{number}', [ReleaseController::class, 'show']);
+            Route::post('releases/{number}/editions', [ReleaseController::class, 'write']);
+            Route::get('releases/{number}/editions/{edition}/download', [ReleaseController::class, 'download']);
+        });
+        Route::middleware('right:figures.see')->group(static function (): void {
+            Route::get('progress', [ProjectController::class, 'progress']);
+        });
+        Route::middleware('right:items.see')->group(static function (): void {
+            Route::get('sets', [ItemController::class, 'sets']);
+            Route::get('items', [ItemController::class, 'index']);
+            Route::get('items/{item}', [ItemController::class, 'show']);
+        });
+        Route::middleware('right:review')->group(static function (): void {
+            Route::get('review', ReviewController::class);
+            Route::post('turns/{turn}/review', [TurnController::class, 'openReview']);
+            Route::post('turns/{turn}/decision', [TurnController::class, 'decide']);
+            Route::post('turns/{turn}/pins', [TurnController::class, 'pin']);
+            Route::delete('turns/{turn}/pins/{pin}', [TurnController::class, 'unpin']);
+        });
+        Route::middleware('right:label')->group(static function (): void {
+            Route::post('next', [TurnController::class, 'next']);
+            Route::get('turns/{turn}', [TurnController::class, 'show']);
+            Route::get('turns/{turn}/queue', [TurnController::class, 'queue']);
+            Route::get('turns/{turn}/marks/{mark}/history', [TurnController::class, 'history']);
+            Route::post('turns/{turn}/take', [TurnController::class, 'take']);
+            Route::post('turns/{turn}/give-back', [TurnController::class, 'giveBack']);
+            Route::post('turns/{turn}/edits', [TurnController::class, 'edits']);
+            Route::post('turns/{turn}/submit', [TurnController::class, 'submit']);
+            Route::post('turns/{turn}/take-back', [TurnController::class, 'takeBack']);
+        });
+    });
+});
