@@ -51,7 +51,8 @@ final class TakeUpload implements ShouldQueue
                     $items = [];
                 }
             }
-            if ($isZip && $file->state === 'received') {
+            // a zip refused as a whole says so itself
+            if ($isZip && $file->refresh()->getAttribute('state') === 'received') {
                 $file->update(['state' => 'passed', 'reason' => 'unpacked']);
             }
         } catch (\Throwable $e) {

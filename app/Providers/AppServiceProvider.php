@@ -23,7 +23,7 @@ final class AppServiceProvider extends ServiceProvider
 
     public function boot(): void
     {
-        Model::shouldBeStrict();
+        Model::shouldBeStrict(! $this->app->isProduction());
         Model::unguard();
         // per person tried and per address, so that neither one account nor many can be guessed through
         RateLimiter::for('sign-in', static fn (Request $request): array => [

@@ -63,7 +63,10 @@ final class Snapshots
             }
             $census = new Census;
             // one read transaction: the release is of one moment, whatever is edited meanwhile
-            DB::connection()->getPdo()->exec('BEGIN');
+            $alone = DB::connection()->transactionLevel() === 0;
+            if ($alone) {
+                DB::connection()->getPdo()->exec('BEGIN');
+            }
             try {
                 $parts = $this->parts($project, $recipe, $release->number);
                 $items = function () use ($project, $recipe, $codebook, $parts, $census): iterable {
@@ -80,7 +83,9 @@ final class Snapshots
                 SkenoJsonWriter::stream(new Dataset($project->name, $codebook, $items, static fn (): string => ''), $out);
                 gzclose($out);
             } finally {
-                DB::connection()->getPdo()->exec('COMMIT');
+                if ($alone) {
+                    DB::connection()->getPdo()->exec('COMMIT');
+                }
             }
             rename("{$file}.part", $file);
             $release->update(['state' => 'done', 'census' => $census->toArray() + ['lists' => array_map('count', $census->lists())], 'sha256' => hash_file('sha256', $file)]);

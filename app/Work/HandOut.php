@@ -103,7 +103,7 @@ final class HandOut
     public function withdraw(Assignment $assignment): int
     {
         return DB::transaction(static function () use ($assignment): int {
-            $waiting = $assignment->turns()->where('state', 'waiting')->where('round', 1)->whereNull('last_user_id')->get();
+            $waiting = $assignment->turns()->where('state', 'waiting')->where('round', 1)->whereNull('last_user_id')->with('item')->get();
             foreach ($waiting as $turn) {
                 $item = $turn->item;
                 $turn->delete();

@@ -146,7 +146,7 @@ final class Turns
     public function giveBackExpired(Project $project, ?int $except = null): void
     {
         $expired = Turn::query()->where('project_id', $project->id)->where('state', TurnState::Open)->where('leased_until', '<=', now())
-            ->when($except !== null, static fn (Builder $query): Builder => $query->whereKeyNot($except))->get();
+            ->when($except !== null, static fn (Builder $query): Builder => $query->whereKeyNot($except))->with(['item', 'assignment'])->get();
         foreach ($expired as $turn) {
             $this->free($turn);
         }

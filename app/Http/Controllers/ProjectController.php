@@ -34,7 +34,7 @@ final class ProjectController
             $query->whereIn('id', Membership::query()->where('user_id', $actor->user->id)->select('project_id'));
         }
 
-        return new JsonResponse(['data' => $query->get()->map(fn (Project $project): array => $this->shape($project, $actor) + ['states' => $this->progress->states($project)])->all()]);
+        return new JsonResponse(['data' => $query->get()->map(fn (Project $project): array => $this->shape($project, $actor) + ['states' => (object) $this->progress->states($project)])->all()]);
     }
 
     public function store(Request $request): JsonResponse

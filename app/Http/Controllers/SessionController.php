@@ -10,10 +10,10 @@ use App\Http\Refusal;
 use App\Models\Invitation;
 use App\Models\Membership;
 use App\Models\User;
+use Illuminate\Auth\SessionGuard;
 use Illuminate\Http\JsonResponse;
 use Illuminate\Http\Request;
 use Illuminate\Http\Response;
-use Illuminate\Support\Facades\Auth;
 use Illuminate\Support\Facades\DB;
 use Illuminate\Support\Facades\Hash;
 use Skeno\Core\InvalidValue;
@@ -71,7 +71,7 @@ final class SessionController
 
     public function destroy(Request $request): Response
     {
-        Auth::guard('web')->logout();
+        $this->guard()->logout();
         if ($request->hasSession()) {
             $request->session()->invalidate();
             $request->session()->regenerateToken();
@@ -156,7 +156,7 @@ final class SessionController
 
     private function signIn(Request $request, User $user, int $status): JsonResponse
     {
-        Auth::guard('web')->login($user);
+        $this->guard()->login($user);
         if ($request->hasSession()) {
             $request->session()->regenerate();
         }
@@ -175,6 +175,14 @@ final class SessionController
             'can_create' => (new Actor($user))->may(Ability::CreateProject, null),
             'settings' => (object) array_intersect_key($user->settings, ['theme' => true, 'deck_folded' => true]),
         ];
+    }
+
+    private function guard(): SessionGuard
+    {
+        $guard = auth()->guard('web');
+        assert($guard instanceof SessionGuard);
+
+        return $guard;
     }
 
     private function user(Request $request): User

@@ -1,0 +1,150 @@
+<?php
+
+declare(strict_types=1);
+
+namespace Tests\Feature;
+
+use App\Intake\AssetStore;
+use App\Models\Asset;
+use App\Models\Import;
+use App\Models\ImportFile;
+use App\Models\Item;
+use App\Models\Project;
+use App\Models\User;
+use Skeno\Core\People\Role;
+use Tests\TestCase;
+use ZipArchive;
+
+final class ImportTest extends TestCase
+{
+    private Project $project;
+
+    private User $ines;
+
+    private string $base;
+
+    protected function setUp(): void
+    {
+        parent::setUp();
+        $this->project = $this->project();
+        $this->ines = $this->member($this->project, Role::Manager, 'Ines');
+        $this->base = "/projects/{$this->project->id}";
+    }
+
+    private function begin(array $body = []): int
+    {
+        return $this->api($this->ines, 'post', "{$this->base}/imports", $body)->assertStatus(201)->json('id');
+    }
+
+    private function send(int $import, string $path, string $bytes, int $piece = 1000): string
+    {
+        $file = $this->api($this->ines, 'post', "{$this->base}/imports/{$import}/files", ['path' => $path, 'bytes' => strlen($bytes)])->assertStatus(201)->json();
+        for ($at = $file['received']; $at < strlen($bytes); $at += $piece) {
+            $file = $this->api($this->ines, 'put', "{$this->base}/imports/{$import}/files/{$file['id']}?offset={$at}", substr($bytes, $at, $piece))->assertOk()->json();
+        }
+
+        return ImportFile::query()->findOrFail($file['id'])->state;
+    }
+
+    private function bytes(string $seed): string
+    {
+        return (string) file_get_contents($this->picture(60, 40, $seed));
+    }
+
+    public function test_files_come_in_pieces_become_items_and_the_report_says_so(): void
+    {
+        $import = $this->begin();
+        self::assertSame('taken', $this->send($import, 'old wall/a.png', $this->bytes('a'), 50));
+        self::assertSame('known', $this->send($import, 'old wall/copy.png', $this->bytes('a')));
+        self::assertSame('refused', $this->send($import, 'old wall/broken.png', substr($this->bytes('b'), 0, 60)));
+        self::assertSame('passed', $this->send($import, 'old wall/notes.txt', 'beside'));
+        $report = $this->api($this->ines, 'post', "{$this->base}/imports/{$import}/finish")->assertOk()->json();
+        self::assertSame(['done', ['known' => 1, 'passed' => 1, 'refused' => 1, 'taken' => 1]], [$report['state'], $report['counts']]);
+        $files = array_column($this->api($this->ines, 'get', "{$this->base}/imports/{$import}/files")->json('data'), null, 'path');
+        self::assertStringContainsString('damaged', $files['old wall/broken.png']['reason']);
+        self::assertStringContainsString('old wall/a.png', $files['old wall/copy.png']['reason']);
+        $item = Item::query()->sole();
+        self::assertSame(['old wall/a.png', 'old wall'], [$item->path, $item->set->path]);
+        self::assertNotNull($item->asset->derived_at);
+        foreach (['thumb', 'screen', 'full'] as $size) {
+            $this->api($this->ines, 'get', "{$this->base}/items/{$item->id}/picture?size={$size}")->assertOk()->assertHeader('Content-Type');
+        }
+        self::assertSame([], glob(storage_path('uploads/*')), 'nothing is left lying about');
+    }
+
+    public function test_an_upload_goes_on_after_a_break(): void
+    {
+        $import = $this->begin();
+        $bytes = $this->bytes('break');
+        $file = $this->api($this->ines, 'post', "{$this->base}/imports/{$import}/files", ['path' => 'a.png', 'bytes' => strlen($bytes)])->json();
+        $this->api($this->ines, 'put', "{$this->base}/imports/{$import}/files/{$file['id']}?offset=0", substr($bytes, 0, 40))->assertJson(['received' => 40]);
+        $this->api($this->ines, 'put', "{$this->base}/imports/{$import}/files/{$file['id']}?offset=0", substr($bytes, 0, 40))->assertStatus(409)->assertJson(['code' => 'wrong_offset', 'received' => 40]);
+        $this->api($this->ines, 'post', "{$this->base}/imports/{$import}/finish")->assertJson(['state' => 'working']);
+        self::assertSame('taken', $this->send($import, 'a.png', $bytes));
+        self::assertSame('done', Import::query()->findOrFail($import)->state);
+    }
+
+    public function test_hostile_uploads_change_nothing(): void
+    {
+        $import = $this->begin();
+        foreach ([['path' => '../../etc/x.png', 'bytes' => 5], ['path' => 'a.png', 'bytes' => 0], ['path' => 'a.png', 'bytes' => 10 ** 15], ['path' => ['a'], 'bytes' => 5]] as $body) {
+            $this->api($this->ines, 'post', "{$this->base}/imports/{$import}/files", $body)->assertStatus(422);
+        }
+        self::assertSame(0, ImportFile::query()->count());
+        $this->api($this->ines, 'put', "{$this->base}/imports/{$import}/files/999999?offset=0", 'x')->assertNotFound();
+    }
+
+    public function test_a_zip_is_unpacked_and_its_bad_entries_are_named(): void
+    {
+        $file = $this->temporary().'/x.zip';
+        $zip = new ZipArchive;
+        $zip->open($file, ZipArchive::CREATE);
+        $zip->addFromString('slope/a.png', $this->bytes('za'));
+        $zip->addFromString('../../climb.png', $this->bytes('zb'));
+        $zip->addFromString('slope/script.png', '<?php echo 1;');
+        $zip->addFromString('slope/labels.json', '{}');
+        $zip->close();
+        $import = $this->begin();
+        self::assertSame('passed', $this->send($import, 'lot.zip', (string) file_get_contents($file), 4_000_000));
+        $states = ImportFile::query()->where('import_id', $import)->pluck('state', 'path')->all();
+        self::assertEquals(['lot.zip' => 'passed', 'slope/a.png' => 'taken', '../../climb.png' => 'refused', 'slope/script.png' => 'refused', 'slope/labels.json' => 'passed'], $states);
+        self::assertSame(['slope/a.png'], Item::query()->pluck('path')->all());
+    }
+
+    public function test_a_zip_bomb_is_refused_as_a_whole(): void
+    {
+        config(['skeno.zip.max_total_bytes' => 1_000_000]);
+        $file = $this->temporary().'/bomb.zip';
+        $zip = new ZipArchive;
+        $zip->open($file, ZipArchive::CREATE);
+        $zip->addFromString('a.png', str_repeat("\0", 3_000_000));
+        $zip->close();
+        $import = $this->begin();
+        self::assertSame('refused', $this->send($import, 'bomb.zip', (string) file_get_contents($file), 4_000_000));
+        self::assertStringContainsString('unpacks to more than', ImportFile::query()->where('path', 'bomb.zip')->value('reason'));
+    }
+
+    public function test_taken_twice_only_when_asked_and_names_never_clash(): void
+    {
+        $this->send($this->begin(), 'a.png', $this->bytes('one'));
+        $this->send($this->begin(['again' => true]), 'b.png', $this->bytes('one'));
+        $this->send($this->begin(), 'a.png', $this->bytes('two'));
+        self::assertSame(['a (2).png', 'a.png', 'b.png'], Item::query()->orderBy('path')->pluck('path')->all());
+        self::assertSame(2, Asset::query()->count(), 'the same bytes are stored once');
+        self::assertFileExists(app(AssetStore::class)->file(Asset::query()->firstOrFail()));
+    }
+
+    public function test_labels_come_onto_pictures_that_are_there(): void
+    {
+        $this->items($this->project, 2);
+        $import = $this->begin(['labels' => ['format' => 'coco', 'empty' => 'nothing']]);
+        $coco = json_encode(['images' => [['id' => 1, 'file_name' => 'p00.png'], ['id' => 2, 'file_name' => 'p01.png']], 'categories' => [['id' => 1, 'name' => 'leaf scab']], 'annotations' => [['id' => 1, 'image_id' => 1, 'category_id' => 1, 'bbox' => [1, 2, 3, 4]], ['id' => 2, 'image_id' => 7, 'category_id' => 1, 'bbox' => [1, 2, 3, 4]]]]);
+        $this->send($import, 'labels.json', (string) $coco, 4_000_000);
+        $report = $this->api($this->ines, 'post', "{$this->base}/imports/{$import}/finish")->assertOk()->json();
+        self::assertSame([1, 1, 1, 1], [$report['labels']['objects'], $report['labels']['accepted'], $report['labels']['nothing'], $report['labels']['skipped_count']]);
+        self::assertSame('annotations[1] (id 2)', $report['labels']['skipped'][0]['place']);
+        $broken = $this->begin(['labels' => ['format' => 'coco']]);
+        $this->send($broken, 'labels.json', '{"images": [', 4_000_000);
+        $this->api($this->ines, 'post', "{$this->base}/imports/{$broken}/finish")->assertJson(['state' => 'done', 'counts' => ['refused' => 1]]);
+    }
+}

@@ -1,0 +1,361 @@
+<?php
+
+declare(strict_types=1);
+
+namespace Tests\Feature;
+
+use App\Models\Assignment;
+use App\Models\Item;
+use App\Models\MarkRow;
+use App\Models\Project;
+use App\Models\Turn;
+use App\Models\User;
+use App\Work\ItemStates;
+use App\Work\Turns;
+use Illuminate\Support\Facades\DB;
+use Skeno\Core\People\Role;
+use Skeno\Core\Workflow\ItemState;
+use Skeno\Core\Workflow\Lease;
+use Tests\TestCase;
+
+final class WorkTest extends TestCase
+{
+    private Project $project;
+
+    private User $ines;
+
+    private User $tobias;
+
+    private User $mei;
+
+    private User $ravi;
+
+    private string $base;
+
+    protected function setUp(): void
+    {
+        parent::setUp();
+        $this->project = $this->project();
+        $this->base = "/projects/{$this->project->id}";
+        [$this->ines, $this->tobias, $this->mei, $this->ravi] = [
+            $this->member($this->project, Role::Manager, 'Ines'), $this->member($this->project, Role::Reviewer, 'Tobias'),
+            $this->member($this->project, Role::Labeller, 'Mei'), $this->member($this->project, Role::Labeller, 'Ravi'),
+        ];
+    }
+
+    private function handOut(int $items, array $labellers, bool $review = true): void
+    {
+        $this->items($this->project, $items);
+        $this->api($this->ines, 'post', "{$this->base}/assignments", ['labellers' => array_map(static fn (User $user): int => $user->id, $labellers), 'reviewers' => $review ? [$this->tobias->id] : []])->assertStatus(201);
+    }
+
+    /** @return array<string, mixed>|null */
+    private function next(User $who, array $body = []): ?array
+    {
+        return $this->api($who, 'post', "{$this->base}/next", $body)->assertOk()->json('packet');
+    }
+
+    /** @param list<array<string, mixed>> $edits */
+    private function edit(User $who, int $turn, array $edits): array
+    {
+        return $this->api($who, 'post', "{$this->base}/turns/{$turn}/edits", ['edits' => $edits])->assertOk()->json();
+    }
+
+    private function submitOne(User $who): int
+    {
+        $turn = $this->next($who)['turn']['id'];
+        $this->edit($who, $turn, [$this->create($this->ulid())]);
+        $this->api($who, 'post', "{$this->base}/turns/{$turn}/submit", [])->assertOk();
+
+        return $turn;
+    }
+
+    public function test_the_whole_way_of_an_item(): void
+    {
+        $this->handOut(1, [$this->mei]);
+        $mark = $this->ulid();
+        $turn = $this->next($this->mei)['turn']['id'];
+        $this->edit($this->mei, $turn, [$this->create($mark)]);
+        $this->api($this->mei, 'post', "{$this->base}/turns/{$turn}/submit", [])->assertJson(['state' => 'submitted']);
+        self::assertNull($this->next($this->mei));
+
+        $packet = $this->next($this->tobias, ['purpose' => 'review']);
+        self::assertSame(['review', 'Mei'], [$packet['turn']['mode'], $packet['turn']['labeller']['name']]);
+        $this->api($this->tobias, 'post', "{$this->base}/turns/{$turn}/decision", ['decision' => 'return'])->assertStatus(422)->assertJson(['code' => 'reason_missing']);
+        $this->api($this->tobias, 'post', "{$this->base}/turns/{$turn}/pins", ['x' => 12.5, 'y' => 20, 'mark' => $mark, 'text' => 'cuts the stem'])->assertStatus(201);
+        $this->api($this->tobias, 'post', "{$this->base}/turns/{$turn}/decision", ['decision' => 'return', 'reason' => 'too tight'])->assertJson(['state' => 'returned']);
+
+        $work = $this->api($this->mei, 'get', '/work')->json('projects.0');
+        self::assertSame(['too tight', 'Tobias', ['cuts the stem']], [$work['returned'][0]['reason'], $work['returned'][0]['by'], $work['returned'][0]['pins']]);
+        $second = $this->next($this->mei);
+        self::assertSame([2, $turn + 1 > $turn], [$second['turn']['round'], $second['turn']['id'] > $turn]);
+        self::assertSame(['cuts the stem'], array_column($second['pins'], 'text'));
+        $this->edit($this->mei, $second['turn']['id'], [['id' => $this->ulid(), 'action' => 'change', 'mark' => $mark, 'base' => 1, 'data' => ['geometry' => ['x' => 8, 'y' => 8, 'width' => 34, 'height' => 34]]]]);
+        $this->api($this->mei, 'post', "{$this->base}/turns/{$second['turn']['id']}/submit", [])->assertOk();
+
+        $again = $this->next($this->tobias, ['purpose' => 'review']);
+        self::assertSame($second['turn']['id'], $again['turn']['id']);
+        $this->api($this->tobias, 'post', "{$this->base}/turns/{$again['turn']['id']}/decision", ['decision' => 'accept'])->assertJson(['state' => 'accepted']);
+        $item = $this->api($this->ines, 'get', "{$this->base}/items/{$again['item']['id']}")->json();
+        self::assertSame(['accepted', 8, 2], [$item['state'], $item['marks'][0]['geometry']['x'], $item['marks'][0]['revision']]);
+        $progress = $this->api($this->ines, 'get', "{$this->base}/progress")->json();
+        self::assertSame(['accepted' => 1], $progress['states']);
+        self::assertSame([['submitted' => 2, 'accepted' => 1, 'returned' => 1]], array_map(static fn (array $day): array => array_diff_key($day, ['day' => 1]), $progress['days']));
+        $history = $this->api($this->mei, 'get', "{$this->base}/turns/{$again['turn']['id']}/marks/{$mark}/history")->json('data');
+        self::assertSame(['change', 'create'], array_column($history, 'action'));
+    }
+
+    public function test_two_labellers_never_get_the_same_item(): void
+    {
+        $this->handOut(3, [$this->mei, $this->ravi]);
+        $mine = $this->next($this->mei)['turn']['id'];
+        $ahead = $this->next($this->mei, ['holding' => [$mine], 'preload' => true])['turn']['id'];
+        $theirs = $this->next($this->ravi)['turn']['id'];
+        self::assertCount(3, array_unique([$mine, $ahead, $theirs]));
+        self::assertNull($this->next($this->ravi, ['holding' => [$theirs]]));
+        $this->api($this->ravi, 'post', "{$this->base}/turns/{$mine}/take")->assertStatus(409)->assertJson(['code' => 'turn_taken']);
+        $this->api($this->ravi, 'post', "{$this->base}/turns/{$mine}/edits", ['edits' => [$this->create($this->ulid())]])->assertStatus(409)->assertJson(['code' => 'turn_taken']);
+        self::assertSame(0, MarkRow::query()->count());
+        self::assertSame($mine, $this->next($this->mei, ['holding' => [$ahead]])['turn']['id'], 'a reload gives the same item, not a third');
+    }
+
+    public function test_a_lease_that_runs_out_gives_the_item_back_with_its_edits(): void
+    {
+        $this->handOut(1, [$this->mei, $this->ravi]);
+        $turn = $this->next($this->mei)['turn']['id'];
+        $this->edit($this->mei, $turn, [$this->create($this->ulid())]);
+        $this->travel(Lease::SECONDS - 5)->seconds();
+        self::assertNull($this->next($this->ravi));
+        $this->travel(10)->seconds();
+        $packet = $this->next($this->ravi);
+        self::assertSame([$turn, 1], [$packet['turn']['id'], count($packet['marks'])]);
+        $this->api($this->mei, 'post', "{$this->base}/turns/{$turn}/edits", ['edits' => [$this->create($this->ulid(), 50, 40)]])->assertStatus(409)->assertJson(['code' => 'turn_taken']);
+    }
+
+    public function test_activity_renews_the_lease_and_a_lapse_nobody_noticed_is_taken_up_again(): void
+    {
+        $this->handOut(1, [$this->mei, $this->ravi]);
+        $turn = $this->next($this->mei)['turn']['id'];
+        $this->travel(Lease::SECONDS - 5)->seconds();
+        $this->edit($this->mei, $turn, [$this->create($this->ulid())]);
+        $this->travel(Lease::SECONDS - 5)->seconds();
+        self::assertNull($this->next($this->ravi), 'the edit renewed the lease');
+        $this->travel(60)->seconds();
+        app(Turns::class)->giveBackExpired($this->project);
+        self::assertSame('waiting', Turn::query()->findOrFail($turn)->state->value);
+        $this->edit($this->mei, $turn, [$this->create($this->ulid(), 50, 40)]);
+        self::assertSame('open', Turn::query()->findOrFail($turn)->state->value);
+        self::assertSame(2, MarkRow::query()->count());
+    }
+
+    public function test_edits_are_applied_once_and_a_stale_base_is_a_conflict(): void
+    {
+        $this->handOut(1, [$this->mei]);
+        $turn = $this->next($this->mei)['turn']['id'];
+        $mark = $this->ulid();
+        $create = $this->create($mark);
+        $move = ['id' => $this->ulid(), 'action' => 'change', 'mark' => $mark, 'base' => 1, 'data' => ['geometry' => ['x' => 20, 'y' => 20, 'width' => 30, 'height' => 30]]];
+        self::assertSame(['applied', 'applied'], array_column($this->edit($this->mei, $turn, [$create, $move])['results'], 'outcome'));
+        self::assertSame(['repeated', 'repeated'], array_column($this->edit($this->mei, $turn, [$create, $move])['results'], 'outcome'));
+        $stale = $this->edit($this->mei, $turn, [['id' => $this->ulid(), 'base' => 1, 'data' => ['stack' => 4]] + $move])['results'][0];
+        self::assertSame(['conflict', 20, 2], [$stale['outcome'], $stale['mark']['geometry']['x'], $stale['mark']['revision']]);
+        self::assertSame(2, DB::table('mark_history')->count());
+        $delete = ['id' => $this->ulid(), 'action' => 'delete', 'mark' => $mark, 'base' => 2];
+        $back = ['id' => $this->ulid(), 'base' => 3] + $create;
+        self::assertSame(['applied', 'applied'], array_column($this->edit($this->mei, $turn, [$delete, $back])['results'], 'outcome'), 'undo of a delete');
+        self::assertSame(4, MarkRow::query()->findOrFail($mark)->revision);
+        self::assertSame(6, Turn::query()->findOrFail($turn)->seconds, 'repeats do not count twice');
+    }
+
+    public function test_one_bad_edit_is_refused_by_name_and_the_others_stand(): void
+    {
+        $this->handOut(2, [$this->mei, $this->ravi]);
+        $turn = $this->next($this->mei)['turn']['id'];
+        $foreign = $this->ulid();
+        $other = $this->next($this->ravi)['turn']['id'];
+        $this->edit($this->ravi, $other, [$this->create($foreign)]);
+        $bad = $this->create($this->ulid());
+        $bad['data']['geometry']['width'] = -5;
+        $classless = $this->create($this->ulid());
+        $classless['data']['class'] = 'pear';
+        $results = $this->edit($this->mei, $turn, [$bad, $classless, ['id' => $this->ulid(), 'action' => 'delete', 'mark' => $foreign, 'base' => 1], 'nonsense', $this->create($this->ulid())])['results'];
+        self::assertSame(['refused', 'refused', 'refused', 'refused', 'applied'], array_column($results, 'outcome'));
+        self::assertStringContainsString('width', $results[0]['reason']);
+        self::assertStringContainsString('"pear"', $results[1]['reason']);
+        self::assertNull(MarkRow::query()->findOrFail($foreign)->deleted_at);
+    }
+
+    public function test_nothing_unfinished_is_submitted(): void
+    {
+        $this->handOut(1, [$this->mei]);
+        $turn = $this->next($this->mei)['turn']['id'];
+        $submit = fn (array $body = []) => $this->api($this->mei, 'post', "{$this->base}/turns/{$turn}/submit", $body);
+        $submit()->assertStatus(422)->assertJson(['code' => 'nothing_marked']);
+        $mark = $this->ulid();
+        $unanswered = $this->create($mark);
+        unset($unanswered['data']['answers']);
+        $findings = $this->edit($this->mei, $turn, [$unanswered])['findings'];
+        self::assertSame([['answer_missing', $mark, 'ripeness']], array_map(static fn (array $finding): array => [$finding['code'], $finding['mark'], $finding['attribute']], $findings));
+        $submit()->assertStatus(422)->assertJson(['code' => 'findings', 'findings' => [['mark' => $mark]]]);
+        $submit(['anyway' => true])->assertStatus(422);
+        $submit(['nothing' => true])->assertStatus(422)->assertJson(['code' => 'objects_marked']);
+        $this->edit($this->mei, $turn, [['id' => $this->ulid(), 'action' => 'answer', 'mark' => $mark, 'base' => 1, 'data' => ['attribute' => 'ripeness', 'answer' => ['no_value' => 'unsure']]], $this->create($this->ulid(), 10, 11)]);
+        $submit()->assertStatus(422)->assertJson(['code' => 'doubts', 'findings' => [['code' => 'duplicate']]]);
+        $submit(['anyway' => true])->assertOk();
+    }
+
+    public function test_nothing_here_is_not_the_same_as_not_labelled(): void
+    {
+        $this->handOut(2, [$this->mei]);
+        $packet = $this->next($this->mei);
+        $this->api($this->mei, 'post', "{$this->base}/turns/{$packet['turn']['id']}/submit", ['nothing' => true])->assertOk();
+        self::assertEqualsCanonicalizing(['nothing', 'unlabelled'], array_column($this->api($this->ines, 'get', "{$this->base}/items")->json('data'), 'labelled'));
+        $this->api($this->mei, 'post', "{$this->base}/turns/{$packet['turn']['id']}/take-back")->assertOk();
+        self::assertSame(['unlabelled', 'unlabelled'], array_column($this->api($this->ines, 'get', "{$this->base}/items")->json('data'), 'labelled'));
+    }
+
+    public function test_a_submit_is_taken_back_until_a_reviewer_opens_it(): void
+    {
+        $this->handOut(2, [$this->mei]);
+        $first = $this->submitOne($this->mei);
+        $this->api($this->mei, 'post', "{$this->base}/turns/{$first}/take-back")->assertJson(['turn' => ['mode' => 'label']]);
+        $this->api($this->mei, 'post', "{$this->base}/turns/{$first}/submit", [])->assertOk();
+        $this->next($this->tobias, ['purpose' => 'review', 'preload' => true]);
+        $this->api($this->mei, 'post', "{$this->base}/turns/{$first}/take-back")->assertOk();
+        $this->api($this->mei, 'post', "{$this->base}/turns/{$first}/submit", [])->assertOk();
+        $this->api($this->tobias, 'post', "{$this->base}/turns/{$first}/review")->assertOk();
+        $this->api($this->mei, 'post', "{$this->base}/turns/{$first}/take-back")->assertStatus(409)->assertJson(['code' => 'review_begun']);
+    }
+
+    public function test_a_reviewer_corrects_a_mark_and_it_is_recorded_as_theirs(): void
+    {
+        $this->handOut(1, [$this->mei]);
+        $turn = $this->submitOne($this->mei);
+        $mark = MarkRow::query()->sole();
+        $this->api($this->tobias, 'post', "{$this->base}/turns/{$turn}/edits", ['edits' => []])->assertStatus(409);
+        $this->next($this->tobias, ['purpose' => 'review']);
+        $this->edit($this->tobias, $turn, [['id' => $this->ulid(), 'action' => 'change', 'mark' => $mark->id, 'base' => 1, 'data' => ['class' => 'blurred', 'answers' => []]]]);
+        self::assertSame([$this->tobias->id, 'blurred'], [$mark->refresh()->author_id, $mark->class]);
+        $this->api($this->tobias, 'post', "{$this->base}/turns/{$turn}/decision", ['decision' => 'accept'])->assertOk();
+        self::assertSame(['Tobias', 'Mei'], array_column($this->api($this->ines, 'get', "{$this->base}/turns/{$turn}/marks/{$mark->id}/history")->json('data'), 'by'));
+    }
+
+    public function test_an_unfinished_item_is_not_accepted(): void
+    {
+        $this->handOut(1, [$this->mei]);
+        $turn = $this->submitOne($this->mei);
+        $this->next($this->tobias, ['purpose' => 'review']);
+        $this->edit($this->tobias, $turn, [['id' => $this->ulid(), 'action' => 'answer', 'mark' => MarkRow::query()->sole()->id, 'base' => 1, 'data' => ['attribute' => 'ripeness']]]);
+        $this->api($this->tobias, 'post', "{$this->base}/turns/{$turn}/decision", ['decision' => 'accept'])->assertStatus(422)->assertJson(['code' => 'findings']);
+    }
+
+    public function test_nobody_reviews_their_own_work_unless_allowed(): void
+    {
+        $this->items($this->project, 1);
+        $this->api($this->ines, 'post', "{$this->base}/assignments", ['labellers' => [$this->tobias->id], 'reviewers' => [$this->tobias->id]])->assertStatus(201);
+        $turn = $this->submitOne($this->tobias);
+        self::assertNull($this->next($this->tobias, ['purpose' => 'review']));
+        $this->api($this->tobias, 'post', "{$this->base}/turns/{$turn}/decision", ['decision' => 'accept'])->assertStatus(409)->assertJson(['code' => 'own_work']);
+        $this->project->update(['own_review' => true]);
+        self::assertNotNull($this->next($this->tobias, ['purpose' => 'review']));
+        $this->api($this->tobias, 'post', "{$this->base}/turns/{$turn}/decision", ['decision' => 'accept'])->assertOk();
+    }
+
+    public function test_a_reviewer_decides_only_on_assignments_they_review(): void
+    {
+        $this->items($this->project, 1);
+        $other = $this->member($this->project, Role::Reviewer, 'Other');
+        $this->assign($this->project, $this->ines, $this->mei, $other);
+        $turn = $this->submitOne($this->mei);
+        self::assertNull($this->next($this->tobias, ['purpose' => 'review']));
+        $this->api($this->tobias, 'post', "{$this->base}/turns/{$turn}/decision", ['decision' => 'accept'])->assertNotFound();
+        $this->api($other, 'get', "{$this->base}/review")->assertJson(['counts' => ['waiting' => 1]]);
+        $this->next($other, ['purpose' => 'review']);
+        $this->api($this->ines, 'post', "{$this->base}/turns/{$turn}/decision", ['decision' => 'accept'])->assertStatus(409)->assertJson(['code' => 'turn_taken']);
+    }
+
+    public function test_urgent_work_comes_first_and_what_came_back_before_that(): void
+    {
+        $this->items($this->project, 1, 'slope');
+        $this->items($this->project, 1, 'terrace');
+        $hand = fn (string $set, int $priority) => $this->assign($this->project, $this->ines, $this->mei, $this->tobias, ['sets' => [$set], 'priority' => $priority]);
+        $hand('slope', 0);
+        $hand('terrace', 5);
+        $turn = $this->submitOne($this->mei);
+        self::assertSame('terrace/p00.png', Turn::query()->findOrFail($turn)->item->path);
+        $this->next($this->tobias, ['purpose' => 'review']);
+        $this->api($this->tobias, 'post', "{$this->base}/turns/{$turn}/decision", ['decision' => 'return', 'reason' => 'look again'])->assertOk();
+        self::assertSame('terrace/p00.png', $this->next($this->mei)['item']['path']);
+    }
+
+    public function test_handing_out_by_sentence(): void
+    {
+        $this->items($this->project, 6, 'slope');
+        $this->items($this->project, 4, 'terrace');
+        $count = fn (array $sentence): int => $this->api($this->ines, 'post', "{$this->base}/assignments/preview", $sentence)->assertOk()->json('items');
+        self::assertSame([10, 4, 3, 7], [$count([]), $count(['sets' => ['terrace']]), $count(['choose' => 'first', 'count' => 3]), $count(['choose' => 'random', 'count' => 7, 'seed' => 2])]);
+        $made = $this->assign($this->project, $this->ines, $this->mei, $this->tobias, ['choose' => 'first', 'count' => 3]);
+        self::assertSame(['waiting' => 3], $made['states']);
+        self::assertSame(7, $count([]), 'what is handed out is not in the pool');
+        self::assertSame(10, $count(['pool' => 'all']));
+        $this->api($this->ines, 'post', "{$this->base}/assignments", ['labellers' => [$this->mei->id], 'sets' => ['nowhere']])->assertStatus(422)->assertJson(['field' => 'sets[0]']);
+        $this->api($this->ines, 'post', "{$this->base}/assignments", ['labellers' => []])->assertStatus(422);
+        $this->api($this->ines, 'post', "{$this->base}/assignments", ['labellers' => [$this->mei->id], 'reviewers' => [$this->ravi->id]])->assertStatus(422)->assertJson(['field' => 'reviewers[0]']);
+        $this->next($this->mei);
+        $this->api($this->ines, 'delete', "{$this->base}/assignments/{$made['id']}")->assertJson(['withdrawn' => 2]);
+        self::assertSame(1, Turn::query()->count(), 'what was begun stays');
+    }
+
+    /** Overlap, blind layers, a second assignment and an expert stage are not on the screens yet; the model carries them. */
+    public function test_the_model_carries_overlap_passes_and_stages(): void
+    {
+        [$item] = $this->items($this->project, 1);
+        $assignment = Assignment::query()->create(['project_id' => $this->project->id, 'note' => '', 'overlap' => 2, 'needs_review' => false, 'rules' => []]);
+        foreach ([$this->mei, $this->ravi] as $user) {
+            DB::table('assignment_people')->insert(['assignment_id' => $assignment->id, 'user_id' => $user->id, 'part' => 'labeller']);
+        }
+        app(Turns::class)->handOut($assignment->refresh(), [$item->id]);
+        $mine = $this->next($this->mei);
+        $this->edit($this->mei, $mine['turn']['id'], [$this->create($this->ulid())]);
+        $theirs = $this->next($this->ravi);
+        self::assertSame([1, 2], [$mine['turn']['pass'], $theirs['turn']['pass']]);
+        self::assertSame([], $theirs['marks'], 'blind');
+        self::assertNull($this->next($this->mei, ['holding' => [$mine['turn']['id']]]), 'nobody labels an item twice');
+        $this->edit($this->ravi, $theirs['turn']['id'], [$this->create($this->ulid(), 40, 30)]);
+        $this->api($this->ravi, 'post', "{$this->base}/turns/{$theirs['turn']['id']}/submit", [])->assertOk();
+        self::assertSame(ItemState::Open, $item->refresh()->state);
+        $this->api($this->mei, 'post', "{$this->base}/turns/{$mine['turn']['id']}/submit", [])->assertOk();
+        self::assertSame(ItemState::Accepted, $item->refresh()->state);
+        self::assertSame(0, $item->mark_count, 'blind layers are not the agreed one');
+        Turn::query()->create(['project_id' => $this->project->id, 'item_id' => $item->id, 'assignment_id' => $assignment->id, 'stage' => 'expert', 'pass' => 1, 'round' => 1, 'state' => 'waiting']);
+        ItemStates::refresh($item);
+        self::assertSame(ItemState::Waiting, $item->refresh()->state);
+    }
+
+    public function test_the_ribbon_shows_own_and_waiting_items_only(): void
+    {
+        $this->handOut(4, [$this->mei, $this->ravi]);
+        $mine = $this->submitOne($this->mei);
+        $theirs = $this->next($this->ravi)['turn']['id'];
+        $queue = $this->api($this->mei, 'get', "{$this->base}/turns/{$mine}/queue")->assertOk()->json();
+        self::assertSame([1, 3, 1], [$queue['place'], $queue['total'], $queue['done']]);
+        self::assertNotContains($theirs, array_column($queue['data'], 'turn'));
+        $this->api($this->mei, 'post', "{$this->base}/turns/{$queue['data'][2]['turn']}/take")->assertJson(['turn' => ['mode' => 'label']]);
+        $this->api($this->mei, 'post', "{$this->base}/turns/{$queue['data'][2]['turn']}/give-back")->assertNoContent();
+        self::assertSame('waiting', Turn::query()->findOrFail($queue['data'][2]['turn'])->state->value);
+    }
+
+    public function test_items_are_filtered_and_paged(): void
+    {
+        $this->items($this->project, 3, 'slope');
+        $this->items($this->project, 2, 'old wall');
+        $paths = fn (string $query): array => array_column($this->api($this->ines, 'get', "{$this->base}/items?{$query}")->assertOk()->json('data'), 'path');
+        self::assertSame(['old wall/p00.png', 'old wall/p01.png'], $paths('set=old%20wall'));
+        self::assertSame(['slope/p02.png'], $paths('name=p02&set=slope'));
+        self::assertSame(['slope/p01.png', 'slope/p02.png'], $paths('after=slope/p00.png'));
+        self::assertSame([], $paths('state=accepted'));
+        $this->api($this->ines, 'get', "{$this->base}/items?state=sleepy")->assertStatus(422)->assertJson(['field' => 'state']);
+        $this->api($this->ines, 'get', "{$this->base}/sets")->assertJson(['data' => [['path' => 'old wall', 'items' => 2, 'new' => 2], ['path' => 'slope', 'items' => 3, 'new' => 3]]]);
+        self::assertSame(5, Item::query()->count());
+    }
+}
