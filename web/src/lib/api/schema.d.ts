@@ -1001,7 +1001,9 @@ export interface components {
             points?: number;
             /** @enum {string} */
             orientation?: "free" | "upright";
-            rules?: Record<string, never>;
+            rules?: {
+                [key: string]: unknown;
+            };
         };
         CodebookAttribute: {
             key: string;
@@ -1030,15 +1032,23 @@ export interface components {
                 attribute: string;
                 any: (string | boolean | number)[];
             }[];
-            look_at?: Record<string, never>;
+            look_at?: {
+                [key: string]: unknown;
+            };
         };
         CodebookDocument: {
             skeno: string;
             classes: components["schemas"]["CodebookClass"][];
             attributes?: components["schemas"]["CodebookAttribute"][];
-            tags?: Record<string, never>[];
-            skeletons?: Record<string, never>[];
-            limits?: Record<string, never>;
+            tags?: {
+                [key: string]: unknown;
+            }[];
+            skeletons?: {
+                [key: string]: unknown;
+            }[];
+            limits?: {
+                [key: string]: unknown;
+            };
         };
         Note: {
             path: string;
@@ -1197,7 +1207,9 @@ export interface components {
             action: "create" | "change" | "delete" | "answer";
             mark: string;
             base: number;
-            data?: Record<string, never>;
+            data?: {
+                [key: string]: unknown;
+            };
             seconds?: number;
         };
         EditResult: {
@@ -1328,7 +1340,9 @@ export interface components {
             priority: number;
             needs_review: boolean;
             overlap: number;
-            rules: Record<string, never>;
+            rules: {
+                [key: string]: unknown;
+            };
             labellers: components["schemas"]["Person"][];
             reviewers: components["schemas"]["Person"][];
             states: {
@@ -1915,7 +1929,9 @@ export interface operations {
             content: {
                 "application/json": {
                     base: number;
-                    document: Record<string, never>;
+                    document: {
+                        [key: string]: unknown;
+                    };
                     note?: string;
                 };
             };
@@ -1945,7 +1961,9 @@ export interface operations {
         requestBody: {
             content: {
                 "application/json": {
-                    document: Record<string, never>;
+                    document: {
+                        [key: string]: unknown;
+                    };
                 };
             };
         };

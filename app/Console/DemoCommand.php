@@ -1,0 +1,195 @@
+<?php
+
+declare(strict_types=1);
+
+namespace App\Console;
+
+use App\Access\Actor;
+use App\Intake\TakePictures;
+use App\Models\CodebookVersion;
+use App\Models\HandbookVersion;
+use App\Models\Item;
+use App\Models\Membership;
+use App\Models\Pin;
+use App\Models\Project;
+use App\Models\Turn;
+use App\Models\User;
+use App\Projects\Projects;
+use App\Releases\Snapshots;
+use App\Work\ApplyEdits;
+use App\Work\HandOut;
+use App\Work\Turns;
+use Carbon\CarbonImmutable;
+use Illuminate\Support\Facades\Artisan;
+use Illuminate\Support\Facades\Date;
+use Illuminate\Support\Str;
+use RuntimeException;
+use Skeno\Core\Codebook\Codebook;
+use Skeno\Core\Fields;
+use Skeno\Core\People\Role;
+use Skeno\Core\Release\Recipe;
+use Skeno\Core\Workflow\Decision;
+use Symfony\Component\Process\Process;
+
+/**
+ * Makes the demo: pictures and truth by demo/make (in two processes; what is there is kept), then people, project and work played
+ * in through the same code the API uses, on the days on which it is said to have happened.
+ */
+final class DemoCommand extends SkenoCommand
+{
+    private const PASSWORD = 'orchard-demo';
+
+    protected $signature = 'skeno:demo {--fresh : make the project anew if it is there} {--json}';
+
+    protected $description = 'Seed the demo: "Canopy walk" with people and work in progress';
+
+    protected function work(): int
+    {
+        Artisan::call('migrate', ['--force' => true]);
+        $name = 'Canopy walk';
+        $there = Project::query()->where('name', $name)->first();
+        if ($there !== null && $this->option('fresh') !== true) {
+            return $this->done($there, 'is there already; --fresh makes it anew');
+        }
+        if (User::query()->where('is_demo', false)->exists()) {
+            throw new RuntimeException('this installation has real people; the demo goes into an empty one');
+        }
+        $folder = storage_path('demo');
+        $this->make($folder);
+        $there?->delete();
+        $people = $this->people($this->read("{$folder}/people.json"));
+        $project = app(Projects::class)->create($name, 'What the scouting cart sees between the rows: apples, leaf scab, ripeness and damage, for the picking arm and the scouts.', 'Larkmoor Orchard Trials', Codebook::fromJson((string) file_get_contents("{$folder}/codebook.json")), $people['Ines Okafor']);
+        $this->join($project, $people);
+        HandbookVersion::query()->create(['project_id' => $project->id, 'version' => 1, 'body' => (string) file_get_contents("{$folder}/handbook.md"), 'created_by' => $people['Ines Okafor']->id]);
+        $items = [];
+        foreach (app(TakePictures::class)->all($project, "{$folder}/pictures", false) as $outcome) {
+            if ($outcome->item !== null) {
+                $items[] = $outcome->item;
+            }
+        }
+        app(TakePictures::class)->derive($items, true);
+        try {
+            $this->play($project, $people, $this->read("{$folder}/work.json"));
+        } finally {
+            Date::setTestNow();
+        }
+
+        return $this->done($project, 'is made');
+    }
+
+    private function done(Project $project, string $what): int
+    {
+        $this->line($this->option('json') === true
+            ? $this->json(['project' => $project->id, 'name' => $project->name, 'items' => $project->items()->count()])
+            : "\"{$project->name}\" {$what}: {$project->items()->count()} pictures. Sign in by one click, or as ines@larkmoor.example with the password ".self::PASSWORD.'.');
+
+        return self::DONE;
+    }
+
+    private function make(string $folder): void
+    {
+        if (is_file("{$folder}/work.json")) {
+            return;
+        }
+        $php = [PHP_BINARY, '-d', 'opcache.enable_cli=1', '-d', 'opcache.jit=tracing', '-d', 'opcache.jit_buffer_size=64M', '-d', 'memory_limit=1G', base_path('demo/make'), $folder];
+        // two processes on two cores: each drawing library stays on one thread
+        $processes = array_map(static fn (int $part): Process => new Process([...$php, (string) $part, '2'], null, ['MAGICK_THREAD_LIMIT' => '1', 'OMP_NUM_THREADS' => '1'], null, 900), [0, 1]);
+        array_map(static fn (Process $process) => $process->start(), $processes);
+        foreach ($processes as $process) {
+            if ($process->wait() !== 0) {
+                throw new RuntimeException('the demo pictures could not be made: '.Str::limit($process->getErrorOutput(), 400));
+            }
+        }
+        (new Process([...$php, 'season'], null, null, null, 120))->mustRun();
+    }
+
+    /** @return list<Fields> */
+    private function read(string $file): array
+    {
+        return Fields::of(['rows' => json_decode((string) file_get_contents($file), true)])->objects('rows');
+    }
+
+    /**
+     * @param  list<Fields>  $rows
+     * @return array<string, User> by name
+     */
+    private function people(array $rows): array
+    {
+        $people = [];
+        foreach ($rows as $i => $row) {
+            $people[$row->string('name')] = User::query()->updateOrCreate(['email' => $row->string('email')], [
+                'name' => $row->string('name'), 'password' => self::PASSWORD, 'is_demo' => true, 'is_owner' => $i === 0, 'can_create' => $i === 0, 'settings' => ['what' => $row->string('what'), 'role' => $row->string('role')],
+            ])->refresh();
+        }
+
+        return $people;
+    }
+
+    /** @param array<string, User> $people */
+    private function join(Project $project, array $people): void
+    {
+        foreach ($people as $user) {
+            Membership::query()->updateOrCreate(['project_id' => $project->id, 'user_id' => $user->id], ['role' => Role::from(is_string($user->settings['role'] ?? null) ? $user->settings['role'] : 'guest')]);
+        }
+    }
+
+    /**
+     * @param  array<string, User>  $people
+     * @param  list<Fields>  $work
+     */
+    private function play(Project $project, array $people, array $work): void
+    {
+        $today = CarbonImmutable::now()->startOfDay();
+        Date::setTestNow($today->subDays(7)->setTime(8, 0));
+        $labellers = array_values(array_map(static fn (string $name): int => $people[$name]->id, ['Mei Castellan', 'Ravi Sørby', 'Aoife Duarte']));
+        app(HandOut::class)->make($project, $people['Ines Okafor'], Fields::of([
+            'sets' => ['north terrace', 'old wall', 'slope'], 'labellers' => $labellers, 'reviewers' => [$people['Tobias Lindqvist']->id], 'note' => 'Apples first; scab where you see it. See the handbook on hidden fruit.',
+        ]));
+        CodebookVersion::query()->where('project_id', $project->id)->update(['created_at' => Date::now()]);
+        $reviewer = new Actor($people['Tobias Lindqvist']);
+        $clock = [];
+        foreach ($work as $entry) {
+            $days = $entry->int('days_ago', 0, 30);
+            $clock[$days] = ($clock[$days] ?? $today->subDays($days)->setTime(8, 40))->addSeconds($entry->int('seconds') + 20);
+            Date::setTestNow($clock[$days]);
+            $this->label($project, $people[$entry->string('labeller')], $entry);
+            if ($entry->has('decision')) {
+                Date::setTestNow($clock[$days]->addHours(4));
+                $this->review($project, $reviewer, $entry);
+            }
+        }
+        Date::setTestNow();
+        $snapshots = app(Snapshots::class);
+        $release = $snapshots->begin($project, $people['Ines Okafor'], Recipe::fromArray(['split' => ['train' => 70, 'val' => 15, 'test' => 15, 'seed' => 1]], $project->codebookVersion()->codebook()), 'what was accepted in the first week');
+        $snapshots->freeze($release);
+    }
+
+    private function label(Project $project, User $user, Fields $entry): void
+    {
+        $actor = new Actor($user);
+        $turn = $this->turn($project, $entry);
+        app(Turns::class)->take($actor, $turn);
+        $marks = $entry->objects('marks');
+        $edits = [];
+        foreach ($marks as $mark) {
+            $edits[] = ['id' => strtoupper((string) Str::ulid()), 'action' => 'create', 'mark' => strtoupper((string) Str::ulid()), 'base' => 0, 'seconds' => intdiv($entry->int('seconds'), max(1, count($marks))), 'data' => ['class' => $mark->string('class'), 'kind' => 'box', 'geometry' => $mark->map('geometry'), 'answers' => $mark->map('answers')]];
+        }
+        app(ApplyEdits::class)($actor, $turn, $edits);
+        app(Turns::class)->submit($actor, $turn->refresh(), $marks === [], true);
+    }
+
+    private function review(Project $project, Actor $reviewer, Fields $entry): void
+    {
+        $turns = app(Turns::class);
+        $turn = $turns->openReview($reviewer, $this->turn($project, $entry));
+        foreach ($entry->objects('pins') as $pin) {
+            Pin::query()->create(['item_id' => $turn->item_id, 'turn_id' => $turn->id, 'author_id' => $reviewer->user->id, 'x' => $pin->number('x'), 'y' => $pin->number('y'), 'text' => $pin->string('text')]);
+        }
+        $turns->decide($reviewer, $turn, Decision::from($entry->string('decision')), $entry->optionalString('reason') ?? '');
+    }
+
+    private function turn(Project $project, Fields $entry): Turn
+    {
+        return Turn::query()->where('project_id', $project->id)->where('item_id', Item::query()->where('project_id', $project->id)->where('path', $entry->string('path'))->firstOrFail()->id)->with(['item.asset', 'project', 'assignment'])->firstOrFail();
+    }
+}

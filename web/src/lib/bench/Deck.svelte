@@ -1,0 +1,124 @@
+<script lang="ts">
+  /** The strip of keycaps: what each left-hand key does now. A press on the key and on the cap are the same act. */
+  import Marker from '$lib/ui/Marker.svelte';
+  import { keyName, type Cap, type Row } from './deck';
+  import { ChevronDown, ChevronUp } from '@lucide/svelte';
+
+  let { digits, rows, folded, fold }: { digits: Row; rows: Row[]; folded: boolean; fold: (folded: boolean) => void } = $props();
+</script>
+
+{#snippet cap(c: Cap)}
+  <button class="cap" class:lit={c.lit} aria-pressed={c.lit ?? undefined} aria-disabled={c.off !== undefined} title={c.off ?? c.word} onclick={() => c.off === undefined && c.press()}>
+    <kbd>{keyName(c.code)}</kbd>
+    {#if c.marker}<Marker marker={c.marker.marker} color={c.marker.color} size={12} />{:else if c.icon}<c.icon size={15} strokeWidth={1.75} aria-hidden="true" />{/if}
+    <span class="word">{c.word}</span>
+  </button>
+{/snippet}
+
+<div class="deck" class:folded role="toolbar" aria-label="deck">
+  <div class="digits" role="group" aria-label={digits.name}>
+    {#each digits.caps as c (c.code)}{@render cap(c)}{:else}<span class="none">the codebook has no class that is drawn as a box</span>{/each}
+  </div>
+  <button class="fold" aria-label={folded ? 'unfold the deck' : 'fold the deck'} onclick={() => fold(!folded)}>{#if folded}<ChevronUp size={15} />{:else}<ChevronDown size={15} />{/if}</button>
+  {#if !folded}
+    <div class="rows">
+      {#each rows as row, i (i)}
+        <div class="row" role="group" aria-label={row.name || 'more answers'}>
+          <span class="name">{row.name}</span>
+          {#each row.caps as c (c.code)}{@render cap(c)}{/each}
+        </div>
+      {/each}
+    </div>
+  {/if}
+</div>
+
+<style>
+  .deck {
+    position: relative;
+    background: var(--panel);
+    border-top: 1px solid var(--line);
+    padding: 6px 10px 7px;
+    display: grid;
+    gap: 5px;
+  }
+  .digits,
+  .row {
+    display: flex;
+    gap: 4px;
+    align-items: center;
+    min-width: 0;
+  }
+  .digits {
+    padding-right: 30px;
+  }
+  .rows {
+    display: grid;
+    grid-template-columns: auto auto auto;
+    justify-content: space-between;
+    gap: 10px;
+  }
+  .name {
+    font-size: 11.5px;
+    color: var(--soft);
+    margin-right: 3px;
+    max-width: 84px;
+    line-height: 1.15;
+  }
+  .cap {
+    display: inline-flex;
+    align-items: center;
+    gap: 5px;
+    border: 1px solid var(--edge);
+    border-bottom-width: 3px;
+    border-radius: 4px;
+    background: var(--ground);
+    padding: 3px 6px 2px 4px;
+    min-height: 32px;
+    cursor: pointer;
+    font-size: 12.5px;
+    color: var(--ink);
+    min-width: 0;
+    overflow: hidden;
+  }
+  .cap:hover {
+    border-color: var(--primary);
+  }
+  .cap.lit {
+    border-color: var(--primary);
+    background: color-mix(in srgb, var(--primary) 24%, var(--ground));
+  }
+  .cap[aria-disabled='true'] {
+    border-style: dashed;
+    border-bottom-width: 1px;
+    color: var(--soft);
+    cursor: default;
+  }
+  kbd {
+    font-size: 11px;
+    min-width: 15px;
+    text-align: center;
+    border-radius: 3px;
+    background: var(--panel);
+    padding: 0 3px;
+    color: var(--soft);
+  }
+  .lit kbd {
+    color: var(--ink);
+  }
+  .word {
+    white-space: nowrap;
+    overflow: hidden;
+    text-overflow: ellipsis;
+  }
+  .none {
+    color: var(--soft);
+  }
+  .fold {
+    position: absolute;
+    top: 8px;
+    right: 8px;
+    padding: 4px;
+    color: var(--soft);
+    cursor: pointer;
+  }
+</style>

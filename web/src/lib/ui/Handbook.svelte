@@ -1,0 +1,53 @@
+<script lang="ts">
+  /** The written rules: Markdown, made safe, searchable, opening at a heading that names the class in hand. */
+  import DOMPurify from 'dompurify';
+  import { marked } from 'marked';
+
+  let { body, about = '' }: { body: string; about?: string } = $props();
+  let search = $state('');
+  let place: HTMLElement | undefined = $state();
+  let hits = $state(0);
+
+  const html = $derived(DOMPurify.sanitize(marked.parse(body, { async: false }), { FORBID_ATTR: ['style'], FORBID_TAGS: ['style', 'form', 'input', 'iframe'], ALLOWED_URI_REGEXP: /^(#|\/api\/)/ }));
+
+  $effect(() => {
+    if (!place) return;
+    place.innerHTML = html;
+    const word = search.trim().toLowerCase();
+    let found = 0;
+    if (word.length > 1) {
+      const walker = document.createTreeWalker(place, NodeFilter.SHOW_TEXT);
+      const nodes: Text[] = [];
+      while (walker.nextNode()) nodes.push(walker.currentNode as Text);
+      for (const node of nodes) {
+        let rest: Text = node;
+        for (let at = rest.data.toLowerCase().indexOf(word); at >= 0; at = rest.data.toLowerCase().indexOf(word)) {
+          const hit = rest.splitText(at);
+          rest = hit.splitText(word.length);
+          const mark = document.createElement('mark');
+          hit.replaceWith(mark);
+          mark.append(hit);
+          found++;
+        }
+      }
+      place.querySelector('mark')?.scrollIntoView({ block: 'center' });
+    } else if (about !== '') {
+      const heading = [...place.querySelectorAll('h1,h2,h3')].find((h) => h.textContent?.toLowerCase().includes(about.toLowerCase()));
+      heading?.scrollIntoView({ block: 'start' });
+    }
+    hits = found;
+  });
+</script>
+
+<div class="find"><input class="field" placeholder="search the handbook" aria-label="search the handbook" bind:value={search} />{#if search.length > 1}<span class="soft num" role="status">{hits}</span>{/if}</div>
+{#if body.trim() === ''}<p class="soft">No rules are written yet.</p>{/if}
+<div class="prose" bind:this={place}></div>
+
+<style>
+  .find {
+    display: flex;
+    gap: 8px;
+    align-items: center;
+    margin-bottom: 12px;
+  }
+</style>

@@ -1,0 +1,91 @@
+<script lang="ts">
+  /** What the labeller will see of a codebook: the class caps of the deck, and the questions of the class in hand. */
+  import { asked, noValues, say, type Answer, type Document } from '$lib/state/codebook';
+  import Marker from './Marker.svelte';
+
+  let { document }: { document: Document } = $props();
+  let chosen = $state('');
+  let answers = $state<Record<string, Answer>>({});
+  const key = $derived(document.classes.some((c) => c.key === chosen) ? chosen : (document.classes[0]?.key ?? ''));
+  const current = $derived(document.classes.find((c) => c.key === key));
+  const questions = $derived(asked(document, key, answers));
+</script>
+
+<section class="view" data-theme="dusk" aria-label="what the labeller will see">
+  <div class="soft head">what the labeller will see</div>
+  <div class="caps">
+    {#each document.classes.slice(0, 10) as c (c.key)}
+      <button class="cap" aria-pressed={c.key === key} onclick={() => { chosen = c.key; answers = {}; }}>
+        <span class="num">{c.shortcut ?? '·'}</span><Marker marker={c.marker ?? 'circle'} color={c.color ?? '#888'} size={11} /><span class="word">{c.name}</span>
+      </button>
+    {/each}
+  </div>
+  {#if document.classes.length > 10}<p class="soft">and {document.classes.length - 10} more on the class board</p>{/if}
+  {#if current?.description}<p class="mt-2">{current.description}</p>{/if}
+  {#each questions as a (a.key)}
+    <div class="q">
+      <div><strong>{a.name}</strong>{#if a.required}<span class="soft"> required</span>{/if}{#if answers[a.key]}<span class="answer">{say(a, answers[a.key])}</span>{:else if a.default !== undefined}<span class="soft"> shown: {String(a.default)}</span>{/if}</div>
+      <div class="options">
+        {#each a.options ?? [] as o (o.key)}<button class="cap" onclick={() => (answers[a.key] = { value: a.type === 'many' ? [o.key] : o.key })}>{o.name}</button>{/each}
+        {#if a.type === 'yesno'}<button class="cap" onclick={() => (answers[a.key] = { value: true })}>yes</button><button class="cap" onclick={() => (answers[a.key] = { value: false })}>no</button>{/if}
+        {#if a.type === 'number'}<input type="range" aria-label={a.name} min={a.min ?? 0} max={a.max ?? 100} step={a.step ?? 1} oninput={(e) => (answers[a.key] = { value: e.currentTarget.valueAsNumber })} />{/if}
+        {#each a.no_value ?? [] as n (n)}<button class="cap none" onclick={() => (answers[a.key] = { no_value: n })}>{noValues[n]}</button>{/each}
+      </div>
+    </div>
+  {/each}
+</section>
+
+<style>
+  .view {
+    background: var(--ground);
+    color: var(--ink);
+    border-radius: 4px;
+    padding: 12px;
+  }
+  .head {
+    font-size: 12.5px;
+    margin-bottom: 8px;
+  }
+  .caps,
+  .options {
+    display: flex;
+    flex-wrap: wrap;
+    gap: 4px;
+  }
+  .cap {
+    display: inline-flex;
+    gap: 5px;
+    align-items: center;
+    border: 1px solid var(--edge);
+    border-radius: 4px;
+    background: var(--panel);
+    padding: 2px 8px;
+    font-size: 13px;
+    cursor: pointer;
+    max-width: 140px;
+  }
+  .cap[aria-pressed='true'] {
+    border-color: var(--primary);
+    box-shadow: inset 0 -2px 0 var(--primary);
+  }
+  .cap.none {
+    border-style: dashed;
+  }
+  .word {
+    overflow: hidden;
+    text-overflow: ellipsis;
+    white-space: nowrap;
+  }
+  .q {
+    margin-top: 10px;
+    padding-top: 8px;
+    border-top: 1px solid var(--line);
+  }
+  .options {
+    margin-top: 4px;
+  }
+  .answer {
+    margin-left: 8px;
+    color: var(--primary);
+  }
+</style>

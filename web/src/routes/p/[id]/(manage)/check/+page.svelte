@@ -1,0 +1,76 @@
+<script lang="ts">
+  import { goto } from '$app/navigation';
+  import { api, ask, type Schemas } from '$lib/api/client';
+  import { parts } from '$lib/state/project.svelte';
+  import { useProject } from '$lib/state/context';
+  import ErrorNote from '$lib/ui/ErrorNote.svelte';
+  import Shell from '$lib/ui/Shell.svelte';
+  import StateWord from '$lib/ui/StateWord.svelte';
+  import { onMount } from 'svelte';
+
+  const project = useProject();
+  let review = $state<Schemas['Review'] | null>(null);
+  let error = $state('');
+  onMount(async () => {
+    try {
+      review = await ask(api.GET('/projects/{project}/review', parts(project.id)));
+    } catch (e) {
+      error = (e as Error).message;
+    }
+  });
+
+  async function begin() {
+    try {
+      const { packet } = await ask(api.POST('/projects/{project}/next', { ...parts(project.id), body: { purpose: 'review' } }));
+      if (packet) await goto(`/p/${project.id}/bench/${packet.turn.id}`);
+      else error = 'nothing waits for your review right now';
+    } catch (e) {
+      error = (e as Error).message;
+    }
+  }
+</script>
+
+<Shell title="Check" {project}>
+  {#snippet actions()}
+    {#if review && review.counts.waiting > 0}<button class="act main" onclick={begin}>Review the next</button>{/if}
+  {/snippet}
+  <ErrorNote message={error} />
+  {#if review}
+    <p class="counts"><strong class="num">{review.counts.waiting}</strong> waiting · <StateWord state="accepted" count={review.counts.accepted} /> · <StateWord state="returned" count={review.counts.returned} /></p>
+    {#if review.data.length === 0}
+      <section class="card"><h2>Nothing waits</h2><p class="mt-1">What is submitted in the assignments you review appears here, oldest first.</p></section>
+    {:else}
+      <table class="dense">
+        <thead><tr><th></th><th>item</th><th>set</th><th>labelled by</th><th>round</th><th>marks</th><th>submitted</th><th></th></tr></thead>
+        <tbody>
+          {#each review.data as row (row.turn)}
+            <tr>
+              <td><img class="thumb" src={row.item.picture.thumb} alt="" loading="lazy" width="72" height="54" /></td>
+              <td>{row.item.name}</td>
+              <td>{row.item.set || '(top)'}</td>
+              <td>{row.labeller}</td>
+              <td class="num">{row.round}</td>
+              <td class="num">{row.item.mark_count}</td>
+              <td>{row.submitted_at ? new Date(row.submitted_at).toLocaleString('en-GB', { dateStyle: 'medium', timeStyle: 'short' }) : ''}</td>
+              <td>{#if row.taken}<span class="soft">open elsewhere</span>{:else}<a class="act" href="/p/{project.id}/bench/{row.turn}">Open</a>{/if}</td>
+            </tr>
+          {/each}
+        </tbody>
+      </table>
+    {/if}
+  {/if}
+</Shell>
+
+<style>
+  .counts {
+    margin-bottom: 12px;
+    display: flex;
+    gap: 8px;
+    align-items: center;
+  }
+  .thumb {
+    object-fit: cover;
+    height: 54px;
+    border-radius: 2px;
+  }
+</style>

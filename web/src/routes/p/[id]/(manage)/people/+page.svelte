@@ -1,0 +1,134 @@
+<script lang="ts">
+  import { api, ask, type Schemas } from '$lib/api/client';
+  import { parts } from '$lib/state/project.svelte';
+  import { useProject } from '$lib/state/context';
+  import ErrorNote from '$lib/ui/ErrorNote.svelte';
+  import Shell from '$lib/ui/Shell.svelte';
+  import { Button, Input, Label, Select, Textarea, Toggle } from 'flowbite-svelte';
+  import { onMount } from 'svelte';
+
+  const project = useProject();
+  const roles = ['manager', 'reviewer', 'labeller', 'guest'].map((role) => ({ value: role, name: role }));
+  let members = $state<Schemas['Member'][]>([]);
+  let invitations = $state<Schemas['Invitation'][]>([]);
+  let role = $state<Schemas['Role']>('labeller');
+  let note = $state('');
+  let link = $state('');
+  let error = $state('');
+  let about = $state({ name: project.project?.name ?? '', description: project.project?.description ?? '', group: project.project?.group ?? '', own_review: project.project?.own_review ?? false });
+  let saved = $state(false);
+
+  async function load() {
+    const people = await ask(api.GET('/projects/{project}/people', parts(project.id)));
+    members = people.data;
+    invitations = people.invitations;
+  }
+  onMount(() => load().catch((e) => (error = e.message)));
+
+  async function attempt(work: () => Promise<unknown>) {
+    error = '';
+    try {
+      await work();
+    } catch (e) {
+      error = (e as Error).message;
+    }
+    await load();
+  }
+</script>
+
+<Shell title="People and settings" {project}>
+  <ErrorNote message={error} />
+  <div class="two">
+    <section>
+      <h2 class="mb-1">People</h2>
+      <table class="dense mb-6">
+        <thead><tr><th>name</th><th>e-mail</th><th>role</th><th></th></tr></thead>
+        <tbody>
+          {#each members as member (member.id)}
+            <tr>
+              <td>{member.name}</td>
+              <td>{member.email}</td>
+              <td>
+                <select class="field" aria-label="role of {member.name}" value={member.role} onchange={(e) => attempt(() => ask(api.PATCH('/projects/{project}/people/{user}', { params: { path: { project: project.id, user: member.id } }, body: { role: e.currentTarget.value as Schemas['Role'] } })))}>
+                  {#each roles as r (r.value)}<option value={r.value}>{r.name}</option>{/each}
+                </select>
+              </td>
+              <td><button class="act link" onclick={() => attempt(() => ask(api.DELETE('/projects/{project}/people/{user}', { params: { path: { project: project.id, user: member.id } } })))}>remove</button></td>
+            </tr>
+          {/each}
+        </tbody>
+      </table>
+      <h2 class="mb-1">Invite</h2>
+      <form
+        class="card"
+        onsubmit={(e) => {
+          e.preventDefault();
+          void attempt(async () => {
+            const made = await ask(api.POST('/projects/{project}/invitations', { ...parts(project.id), body: { role, note } }));
+            link = location.origin + made.link;
+            note = '';
+          });
+        }}
+      >
+        <div class="row">
+          <div><Label for="role" class="mb-1">as</Label><Select id="role" items={roles} bind:value={role} /></div>
+          <div><Label for="note" class="mb-1">for whom (only you see this)</Label><Input id="note" bind:value={note} maxlength={120} /></div>
+          <Button type="submit">Make a link</Button>
+        </div>
+        {#if link !== ''}
+          <p class="mt-3 mb-1">Send this link. It works once, for a week, and is not shown again:</p>
+          <div class="row"><input class="field num" readonly value={link} aria-label="invitation link" onfocus={(e) => e.currentTarget.select()} /><button type="button" class="act" onclick={() => navigator.clipboard.writeText(link)}>copy</button></div>
+        {/if}
+      </form>
+      {#if invitations.length > 0}
+        <table class="dense mt-4">
+          <thead><tr><th>open invitation</th><th>as</th><th>until</th><th></th></tr></thead>
+          <tbody>
+            {#each invitations as invitation (invitation.id)}
+              <tr>
+                <td>{invitation.note || '—'}</td><td>{invitation.role}</td><td>{new Date(invitation.expires_at).toLocaleDateString('en-GB')}</td>
+                <td><button class="act link" onclick={() => attempt(() => ask(api.DELETE('/projects/{project}/invitations/{invitation}', { params: { path: { project: project.id, invitation: invitation.id } } })))}>withdraw</button></td>
+              </tr>
+            {/each}
+          </tbody>
+        </table>
+      {/if}
+    </section>
+    <form
+      onsubmit={(e) => {
+        e.preventDefault();
+        saved = false;
+        void attempt(async () => {
+          project.project = await ask(api.PATCH('/projects/{project}', { ...parts(project.id), body: about }));
+          saved = true;
+        });
+      }}
+    >
+      <h2 class="mb-1">Settings</h2>
+      <div class="card">
+        <Label for="pname" class="mb-1">name</Label><Input id="pname" bind:value={about.name} class="mb-3" />
+        <Label for="pgroup" class="mb-1">group</Label><Input id="pgroup" bind:value={about.group} class="mb-3" />
+        <Label for="pdesc" class="mb-1">description</Label><Textarea id="pdesc" bind:value={about.description} rows={4} class="mb-3 w-full" />
+        <Toggle bind:checked={about.own_review} class="mb-4">people may review their own work</Toggle>
+        <Button type="submit">Save</Button>
+        {#if saved}<span role="status" class="ml-2">saved</span>{/if}
+      </div>
+    </form>
+  </div>
+</Shell>
+
+<style>
+  .two {
+    display: grid;
+    grid-template-columns: 3fr 2fr;
+    gap: 24px;
+  }
+  .row {
+    display: flex;
+    gap: 10px;
+    align-items: end;
+  }
+  .row > div {
+    flex: 1;
+  }
+</style>

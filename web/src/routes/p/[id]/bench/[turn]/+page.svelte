@@ -1,0 +1,423 @@
+<script lang="ts">
+  /** The bench: stage, ledger, ribbon, deck. Labelling and reviewing happen here. */
+  import { goto, replaceState } from '$app/navigation';
+  import { page } from '$app/state';
+  import { Bench } from '$lib/bench/bench.svelte';
+  import Deck from '$lib/bench/Deck.svelte';
+  import { digitRow, keyName, letterRows, others, type Cap } from '$lib/bench/deck';
+  import Ledger from '$lib/bench/Ledger.svelte';
+  import Ribbon from '$lib/bench/Ribbon.svelte';
+  import Stage from '$lib/bench/Stage.svelte';
+  import { BoxTool, PickTool, PinTool, type StageTool } from '$lib/bench/tools';
+  import { zoomAt } from '$lib/bench/view';
+  import { api, ask } from '$lib/api/client';
+  import { session } from '$lib/state/session.svelte';
+  import { BookOpen, Keyboard, Redo2, Undo2, X } from '@lucide/svelte';
+  import { onMount, tick } from 'svelte';
+
+  const project = Number(page.params.id);
+  const bench = new Bench(project, session.user!.id, (turn) => {
+    // the address follows the item, so that a reload comes back to it
+    if (Number(page.params.turn) !== turn) replaceState(`/p/${project}/bench/${turn}`, {});
+  });
+  const toolbox: Record<string, StageTool> = { pick: new PickTool(bench), hand: new PickTool(bench), box: new BoxTool(bench), pin: new PinTool(bench) };
+  const tool = $derived(toolbox[bench.editable || bench.tool === 'hand' ? bench.tool : 'pick']!);
+
+  let ready = $state(false);
+  let error = $state('');
+  let stage: Stage | undefined = $state();
+  let board = $state<number | null>(null);
+  let map = $state(false);
+  let returning = $state(false);
+  let reason = $state('');
+  let pinText = $state('');
+  let book = $state<string | null>(null);
+  let BookView = $state<typeof import('$lib/ui/Handbook.svelte').default | null>(null);
+  const folded = $derived(session.user?.settings.deck_folded ?? false);
+
+  onMount(() => {
+    bench.start(Number(page.params.turn)).then(
+      () => (ready = true),
+      (e) => (error = (e as Error).message)
+    );
+    return () => bench.outbox.close();
+  });
+  $effect(() => {
+    if (session.signIns > 0) bench.outbox.wake();
+  });
+
+  const deckPage = {
+    get board() {
+      return board;
+    },
+    setBoard: (next: number | null) => (board = next),
+    returning: () => void startReturn(),
+    nothing: () => void bench.submit(true)
+  };
+  const digits = $derived(ready ? digitRow(bench, deckPage) : { name: '', caps: [] });
+  const rows = $derived(ready ? letterRows(bench, deckPage) : []);
+
+  async function startReturn() {
+    returning = true;
+    await tick();
+    document.getElementById('reason')?.focus();
+  }
+  async function openBook() {
+    if (book !== null) {
+      book = null;
+      return;
+    }
+    const [handbook, view] = await Promise.all([ask(api.GET('/projects/{project}/handbook', { params: { path: { project } } })), import('$lib/ui/Handbook.svelte')]);
+    BookView = view.default;
+    book = handbook.body;
+  }
+
+  function stepBack() {
+    if (map) map = false;
+    else if (returning) returning = false;
+    else if (bench.pinAt) bench.pinAt = null;
+    else if (board !== null) board = null;
+    else if (stage?.cancel()) return;
+    else if (bench.question !== null) bench.question = null;
+    else if (bench.selected !== null) bench.select(null);
+    else if (book !== null) book = null;
+    else bench.message = '';
+  }
+
+  const arrows: Record<string, [number, number]> = { ArrowLeft: [-1, 0], ArrowRight: [1, 0], ArrowUp: [0, -1], ArrowDown: [0, 1] };
+
+  function key(e: KeyboardEvent) {
+    if (!ready || bench.nothingLeft || session.ended) return;
+    const typing = e.target instanceof HTMLInputElement || e.target instanceof HTMLTextAreaElement || e.target instanceof HTMLSelectElement;
+    if (e.code === 'Escape') {
+      if (typing) (e.target as HTMLElement).blur();
+      stepBack();
+      return e.preventDefault();
+    }
+    if (typing) return;
+    if ((e.ctrlKey || e.metaKey) && e.code === 'KeyZ') {
+      if (e.shiftKey) bench.redo();
+      else bench.undo();
+      return e.preventDefault();
+    }
+    if (e.ctrlKey || e.metaKey || e.altKey) return;
+    if (e.code === 'Space') {
+      stage?.holdSpace(true);
+      return e.preventDefault();
+    }
+    if (e.key === '?') map = !map;
+    else if (e.code === 'Delete' || e.code === 'Backspace') bench.remove();
+    else if (arrows[e.code] && bench.mark && bench.editable) bench.nudge({ x: arrows[e.code]![0] * (e.shiftKey ? 10 : 1), y: arrows[e.code]![1] * (e.shiftKey ? 10 : 1) });
+    else if (e.key === '+' || e.key === '-') bench.view = zoomAt(bench.view, { x: bench.stage.width / 2, y: bench.stage.height / 2 }, e.key === '+' ? 1.25 : 0.8);
+    else if (e.code === 'Enter') {
+      if (e.target instanceof HTMLButtonElement) return;
+      if (bench.question !== null) bench.openNext(false);
+      else if (bench.mode === 'label') void bench.submit(false);
+    } else if (e.code === 'Tab' && bench.marks.length > 0 && (e.target === document.body || (e.target as HTMLElement).closest('.stage'))) {
+      const at = bench.marks.findIndex((m) => m.id === bench.selected);
+      bench.select(bench.marks[(at + (e.shiftKey ? bench.marks.length - 1 : 1)) % bench.marks.length]!.id);
+      bench.tool = 'pick';
+    } else {
+      const cap: Cap | undefined = [...digits.caps, ...rows.flatMap((r) => r.caps)].find((c) => c.code === e.code);
+      if (!cap || e.repeat) return;
+      if (cap.off) bench.message = `${cap.word}: ${cap.off}`;
+      else cap.press();
+    }
+    e.preventDefault();
+  }
+
+  const saved = $derived.by(() => {
+    if (bench.outbox.status === 'offline') return { word: `offline, ${bench.outbox.waiting} waiting`, sign: '○' };
+    if (bench.outbox.status === 'signed out') return { word: `signed out, ${bench.outbox.waiting} waiting`, sign: '○' };
+    return bench.outbox.waiting > 0 ? { word: 'saving', sign: '◐' } : { word: 'saved', sign: '●' };
+  });
+  const about = $derived(bench.nameOf(bench.mark?.class ?? bench.active));
+</script>
+
+<svelte:head><title>{ready ? bench.packet.item.name : 'Bench'} · Skeno</title></svelte:head>
+<svelte:window onkeydown={key} onkeyup={(e) => e.code === 'Space' && stage?.holdSpace(false)} onblur={() => stage?.holdSpace(false)} />
+
+{#if error !== ''}
+  <main class="end"><p>{error}</p><a class="act" href="/">My work</a></main>
+{:else if ready}
+  <div class="bench" class:folded>
+    <header>
+      <nav class="crumbs" aria-label="where you are">
+        <a href="/">Skeno</a> › <a href="/p/{project}{bench.mode === 'review' ? '/check' : ''}">{bench.packet.project.name}</a> › <span>{bench.packet.item.set || '(top)'}</span> › <strong>{bench.packet.item.name}</strong>
+      </nav>
+      <span class="soft">{#if bench.queue}<span class="num">{bench.queue.place}</span> of <span class="num">{bench.queue.total}</span>{/if}</span>
+      {#if bench.mode === 'review'}<span class="mode">review of {bench.packet.turn.labeller?.name ?? 'import'}{bench.packet.turn.round > 1 ? `, round ${bench.packet.turn.round}` : ''}</span>
+      {:else if bench.mode === 'look'}<span class="mode">only to look at: {bench.packet.turn.state}</span>
+      {:else if bench.packet.turn.round > 1}<span class="mode">round {bench.packet.turn.round}</span>{/if}
+      <span class="push"></span>
+      <button class="icon" disabled={!bench.canUndo} aria-label="undo" title="undo (Ctrl Z)" onclick={() => bench.undo()}><Undo2 size={16} strokeWidth={1.75} /></button>
+      <button class="icon" disabled={!bench.canRedo} aria-label="redo" title="redo (Ctrl Shift Z)" onclick={() => bench.redo()}><Redo2 size={16} strokeWidth={1.75} /></button>
+      <button class="icon" aria-label="key map" title="key map (?)" onclick={() => (map = !map)}><Keyboard size={16} strokeWidth={1.75} /></button>
+      <span class="saved" role="status" aria-label="saved state" data-state={bench.outbox.status}>{saved.sign} {saved.word}</span>
+      <button class="act" aria-pressed={book !== null} onclick={openBook}><BookOpen size={15} strokeWidth={1.75} />Handbook</button>
+      {#if bench.mode === 'review'}
+        <button class="act main" disabled={bench.busy} onclick={() => bench.decide('accept', '')}>Accept</button>
+      {:else if bench.mode === 'label'}
+        <button class="act main" disabled={bench.busy} onclick={() => bench.submit(false)}>{bench.doubted ? 'Submit anyway' : 'Submit'}</button>
+      {:else if bench.packet.turn.can_take_back}<button class="act main" onclick={() => bench.takeBack()}>Take back</button>{/if}
+    </header>
+    <div class="middle">
+      <div class="left">
+        <div class="place">
+          <Stage {bench} {tool} bind:this={stage} />
+        </div>
+        <Ribbon {bench} />
+      </div>
+      <div class="side">
+        {#if bench.message !== ''}<div class="say" role="alert">{bench.message}<button aria-label="dismiss" onclick={() => (bench.message = '')}><X size={14} /></button></div>{/if}
+        {#each bench.outbox.held as h (h.turn)}
+          <div class="say" role="alert">
+            {h.count} {h.count === 1 ? 'edit' : 'edits'} of {h.turn === bench.packet.turn.id ? 'this item' : 'another item'} could not be delivered: {h.why}
+            <div><button class="act" onclick={() => bench.outbox.again(h.turn)}>try again</button> <button class="act" onclick={() => bench.outbox.drop(h.turn)}>let them go</button></div>
+          </div>
+        {/each}
+        {#each bench.conflicts as c (c.id)}
+          <div class="say" role="alert">
+            {c.name} was changed elsewhere meanwhile.
+            {#if c.theirs && c.mine}<div class="num soft">there {c.theirs.geometry.width} × {c.theirs.geometry.height}, yours {c.mine.geometry.width} × {c.mine.geometry.height}</div>{/if}
+            <div><button class="act" onclick={() => bench.settle(c, true)}>{c.mine ? 'use mine' : 'remove it'}</button> <button class="act" onclick={() => bench.settle(c, false)}>keep the other</button></div>
+          </div>
+        {/each}
+        {#if bench.packet.turn.note !== '' && bench.mode === 'label'}<p class="note soft">{bench.packet.turn.note}</p>{/if}
+        {#if bench.packet.decisions.length > 0 || bench.packet.pins.length > 0}
+          <section class="came" aria-label="what was said">
+            {#each bench.packet.decisions as d, i (i)}<p><strong>{d.decision === 'return' ? 'returned' : 'accepted'}</strong> by {d.by}{d.reason ? `: ${d.reason}` : ''}</p>{/each}
+            {#each bench.packet.pins as pin, i (pin.id)}
+              <p class="pin"><span class="num">{i + 1}</span><button class="link" onclick={() => { if (pin.mark) bench.select(pin.mark); bench.view = { ...bench.view, x: bench.stage.width / 2 - pin.x * bench.view.scale, y: bench.stage.height / 2 - pin.y * bench.view.scale }; }}>{pin.text}</button>{#if pin.mine && bench.mode === 'review' && pin.turn_id === bench.packet.turn.id}<button aria-label="remove pin {i + 1}" onclick={() => bench.unpin(pin.id)}><X size={13} /></button>{/if}</p>
+            {/each}
+          </section>
+        {/if}
+        {#if bench.pinAt}
+          <form class="say" onsubmit={async (e) => { e.preventDefault(); await bench.pin(pinText); pinText = ''; }}>
+            <label for="pin">pin at <span class="num">{Math.round(bench.pinAt.x)}, {Math.round(bench.pinAt.y)}</span>: what is wrong here?</label>
+            <!-- svelte-ignore a11y_autofocus -->
+            <input id="pin" class="field" maxlength="1000" autofocus bind:value={pinText} required />
+            <button class="act main">Pin</button>
+          </form>
+        {/if}
+        {#if returning}
+          <form class="say" onsubmit={async (e) => { e.preventDefault(); returning = false; await bench.decide('return', reason); if (bench.message === '') reason = ''; }}>
+            <label for="reason">Return to {bench.packet.turn.labeller?.name ?? 'the labeller'}: what should be done?</label>
+            <textarea id="reason" class="field" rows="3" maxlength="2000" bind:value={reason}></textarea>
+            <button class="act main">Return</button> <button type="button" class="act" onclick={() => (returning = false)}>Not now</button>
+          </form>
+        {/if}
+        <div class="ledgerplace"><Ledger {bench} /></div>
+      </div>
+      {#if book !== null && BookView}<aside class="book" aria-label="handbook"><button class="icon close" aria-label="close the handbook" onclick={() => (book = null)}><X size={16} /></button><BookView body={book} {about} /></aside>{/if}
+    </div>
+    <Deck {digits} {rows} {folded} fold={(f) => session.setDeckFolded(f)} />
+    {#if map}
+      <div class="map" role="dialog" aria-label="key map">
+        <h2>Keys now</h2>
+        <dl>
+          {#each [...digits.caps, ...rows.flatMap((r) => r.caps)] as c (c.code)}<div><dt><kbd>{keyName(c.code)}</kbd></dt><dd>{c.word}</dd></div>{/each}
+          {#each others as o (o.keys)}<div><dt><kbd>{o.keys}</kbd></dt><dd>{o.what}</dd></div>{/each}
+        </dl>
+        <button class="act" onclick={() => (map = false)}>Close</button>
+      </div>
+    {/if}
+    {#if bench.nothingLeft}
+      <div class="map" role="dialog" aria-label="all done">
+        <h2>{bench.mode === 'review' ? 'Nothing waits for your review' : 'All done here'}</h2>
+        <p class="mb-3">There is no further item for you in this project right now.</p>
+        <button class="act main" onclick={() => goto('/')}>My work</button>
+        {#if bench.lastSubmitted !== null}<button class="act" onclick={() => bench.takeBack()}>Take the last submit back</button>{/if}
+      </div>
+    {/if}
+  </div>
+{:else}<p class="unseen" role="status">opening the item</p>{/if}
+
+<style>
+  .bench {
+    display: grid;
+    grid-template-rows: 40px minmax(0, 1fr) auto;
+    height: 100vh;
+    position: relative;
+  }
+  header {
+    display: flex;
+    align-items: center;
+    gap: 10px;
+    padding: 0 12px;
+    background: var(--panel);
+    border-bottom: 1px solid var(--line);
+    font-size: 13.5px;
+    min-width: 0;
+  }
+  .crumbs {
+    color: var(--soft);
+    white-space: nowrap;
+    overflow: hidden;
+    text-overflow: ellipsis;
+  }
+  .crumbs a {
+    color: var(--ink);
+    text-decoration: none;
+  }
+  .crumbs strong {
+    color: var(--ink);
+    font-weight: 600;
+  }
+  .mode {
+    color: var(--accent-text);
+    white-space: nowrap;
+  }
+  .push {
+    flex: 1;
+  }
+  .icon {
+    padding: 5px;
+    border-radius: 4px;
+    cursor: pointer;
+  }
+  .icon:disabled {
+    opacity: 0.35;
+    cursor: default;
+  }
+  .saved {
+    min-width: 68px;
+    white-space: nowrap;
+    color: var(--soft);
+  }
+  .saved[data-state='offline'],
+  .saved[data-state='signed out'] {
+    color: var(--accent-text);
+  }
+  header .act {
+    padding: 3px 11px;
+    white-space: nowrap;
+  }
+  .middle {
+    display: grid;
+    grid-template-columns: minmax(0, 1fr) 280px;
+    min-height: 0;
+    position: relative;
+  }
+  .left {
+    display: grid;
+    grid-template-rows: minmax(0, 1fr) auto;
+    min-width: 0;
+    min-height: 0;
+  }
+  .place {
+    min-height: 0;
+    min-width: 0;
+  }
+  .side {
+    display: flex;
+    flex-direction: column;
+    min-height: 0;
+    background: var(--panel);
+    border-left: 1px solid var(--line);
+  }
+  .ledgerplace {
+    flex: 1;
+    min-height: 0;
+  }
+  .say {
+    margin: 6px 8px 0;
+    padding: 7px 10px;
+    border-left: 3px solid var(--accent);
+    background: color-mix(in srgb, var(--accent) 12%, var(--panel));
+    border-radius: 4px;
+    font-size: 13px;
+    display: grid;
+    gap: 5px;
+    grid-template-columns: minmax(0, 1fr);
+    overflow-wrap: anywhere;
+    position: relative;
+  }
+  .say > button[aria-label='dismiss'] {
+    position: absolute;
+    top: 5px;
+    right: 5px;
+    cursor: pointer;
+  }
+  .note {
+    padding: 8px 12px 0;
+    font-size: 13px;
+  }
+  .came {
+    padding: 8px 12px 6px;
+    border-bottom: 1px solid var(--line);
+    font-size: 13px;
+    max-height: 34%;
+    overflow: auto;
+    flex: none;
+  }
+  .pin {
+    display: flex;
+    gap: 7px;
+    align-items: baseline;
+  }
+  .pin .num {
+    color: var(--accent-text);
+    font-weight: 600;
+  }
+  .link {
+    text-align: left;
+    cursor: pointer;
+    flex: 1;
+  }
+  .book {
+    position: absolute;
+    right: 280px;
+    top: 0;
+    bottom: 0;
+    width: min(440px, 60%);
+    background: var(--panel);
+    border-left: 1px solid var(--line);
+    box-shadow: -6px 0 18px rgb(0 0 0 / 0.3);
+    overflow: auto;
+    padding: 14px 18px;
+  }
+  .close {
+    float: right;
+  }
+  .map {
+    position: absolute;
+    inset: 70px auto auto 50%;
+    transform: translateX(-50%);
+    width: min(640px, 90vw);
+    background: var(--panel);
+    border: 1px solid var(--edge);
+    border-radius: 4px;
+    box-shadow: 0 10px 40px rgb(0 0 0 / 0.4);
+    padding: 18px 22px;
+    z-index: 5;
+  }
+  .map h2 {
+    margin-bottom: 8px;
+  }
+  dl {
+    columns: 2;
+    margin-bottom: 12px;
+  }
+  dl > div {
+    display: grid;
+    grid-template-columns: 120px 1fr;
+    break-inside: avoid;
+    padding: 1px 0;
+  }
+  .end {
+    max-width: 460px;
+    margin: 18vh auto;
+    display: grid;
+    gap: 12px;
+    justify-items: start;
+  }
+  @media (max-width: 1100px) {
+    .middle {
+      grid-template-columns: minmax(0, 1fr) 230px;
+    }
+    .book {
+      right: 230px;
+    }
+  }
+</style>

@@ -1,0 +1,10 @@
+import { sveltekit } from '@sveltejs/kit/vite';
+import tailwindcss from '@tailwindcss/vite';
+import { defineConfig } from 'vitest/config';
+
+// No asset is inlined: the content security policy allows no data: fonts.
+export default defineConfig({
+  plugins: [tailwindcss(), sveltekit()],
+  build: { assetsInlineLimit: 0 },
+  test: { include: ['src/**/*.test.ts'], environment: 'node' }
+});
