@@ -39,7 +39,7 @@ final class DemoCommand extends SkenoCommand
 {
     private const PASSWORD = 'orchard-demo';
 
-    protected $signature = 'skeno:demo {--fresh : make the project anew if it is there} {--json}';
+    protected $signature = 'skeno:demo {--fresh : make the project anew if it is there} {--per-block=15 : pictures of each of the four blocks} {--json}';
 
     protected $description = 'Seed the demo: "Canopy walk" with people and work in progress';
 
@@ -91,7 +91,7 @@ final class DemoCommand extends SkenoCommand
         if (is_file("{$folder}/work.json")) {
             return;
         }
-        $php = [PHP_BINARY, '-d', 'opcache.enable_cli=1', '-d', 'opcache.jit=tracing', '-d', 'opcache.jit_buffer_size=64M', '-d', 'memory_limit=1G', base_path('demo/make'), $folder];
+        $php = [PHP_BINARY, '-d', 'opcache.enable_cli=1', '-d', 'opcache.jit=tracing', '-d', 'opcache.jit_buffer_size=64M', '-d', 'memory_limit=1G', base_path('demo/make'), $folder, $this->word('per-block', '15') ?? '15'];
         // two processes on two cores: each drawing library stays on one thread
         $processes = array_map(static fn (int $part): Process => new Process([...$php, (string) $part, '2'], null, ['MAGICK_THREAD_LIMIT' => '1', 'OMP_NUM_THREADS' => '1'], null, 900), [0, 1]);
         array_map(static fn (Process $process) => $process->start(), $processes);

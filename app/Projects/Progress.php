@@ -7,6 +7,7 @@ namespace App\Projects;
 use App\Models\Project;
 use App\Models\User;
 use Illuminate\Support\Facades\DB;
+use Skeno\Core\Codebook\LabelClass;
 
 /** Counts of a project, always taken from the work itself. */
 final class Progress
@@ -75,12 +76,12 @@ final class Progress
         return array_values($days);
     }
 
-    /** @return list<array{key: string, marks: int}> */
+    /** @return list<array{key: string, name: string, marks: int}> */
     private function classes(Project $project): array
     {
         $counts = $this->ints(DB::table('marks')->where('project_id', $project->id)->whereNull('deleted_at')->where('layer', 'agreed')->groupBy('class')->selectRaw('class, count(*) as n')->pluck('n', 'class')->all());
 
-        return array_map(static fn (string $key): array => ['key' => $key, 'marks' => $counts[$key] ?? 0], array_keys($project->codebookVersion()->codebook()->classes));
+        return array_values(array_map(static fn (LabelClass $class): array => ['key' => $class->key, 'name' => $class->name, 'marks' => $counts[$class->key] ?? 0], $project->codebookVersion()->codebook()->classes));
     }
 
     /**

@@ -37,7 +37,7 @@ final class Turns
             $me = $actor->user->id;
             $mine = fn (): Builder => Turn::query()->where('project_id', $project->id)->where('user_id', $me)->whereNotIn('id', $holding)
                 ->when($assignment !== null, static fn (Builder $query): Builder => $query->where('assignment_id', $assignment));
-            $turn = $mine()->where('state', TurnState::Open)->orderBy('preloaded', 'desc')->orderBy('id')->first();
+            $turn = $mine()->where('state', TurnState::Open)->orderBy('preloaded')->orderBy('id')->first();
             if ($turn === null) {
                 $returned = $mine()->where('state', TurnState::Returned)->whereNotIn('id', $this->followed($project))->orderBy('decided_at')->first();
                 $turn = $returned === null ? null : $this->nextRound($returned);

@@ -7,14 +7,12 @@ namespace Skeno\Demo;
 /** The demo project "Canopy walk": what its pictures are called, who works on it, and by which rules. */
 final class CanopyWalk
 {
-    public const PER_BLOCK = 15;
-
     /** @return list<array{path: string, block: Block, seed: string}> */
-    public static function plan(): array
+    public static function plan(int $perBlock): array
     {
         $plan = [];
         foreach (Block::cases() as $block) {
-            for ($i = 1; $i <= self::PER_BLOCK; $i++) {
+            for ($i = 1; $i <= $perBlock; $i++) {
                 $plan[] = ['path' => sprintf('%s/%s-%03d.jpg', $block->value, str_replace(' ', '-', $block->value), $i * 7 + 100), 'block' => $block, 'seed' => "canopy/{$block->value}/{$i}"];
             }
         }

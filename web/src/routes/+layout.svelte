@@ -31,7 +31,8 @@
   $effect(() => {
     if (!session.loaded) return;
     if (session.firstRun && page.url.pathname !== '/setup') void goto('/setup');
-    else if (!session.firstRun && session.user === null && !open) void goto(`/sign-in?to=${encodeURIComponent(page.url.pathname + page.url.search)}`);
+    else if (!session.firstRun && session.user === null && !open)
+      void goto(`/sign-in?to=${encodeURIComponent(page.url.pathname + page.url.search)}`);
   });
 </script>
 

@@ -29,7 +29,8 @@
     error = '';
     try {
       const { packet } = await ask(api.POST('/projects/{project}/next', { params: { path: { project } }, body: { purpose } }));
-      if (packet === null) error = purpose === 'label' ? 'nothing waits for you in this project right now' : 'nothing waits to be reviewed right now';
+      if (packet === null)
+        error = purpose === 'label' ? 'nothing waits for you in this project right now' : 'nothing waits to be reviewed right now';
       else await goto(`/p/${project}/bench/${packet.turn.id}`);
     } catch (e) {
       error = (e as Error).message;
@@ -50,7 +51,9 @@
       <div class="head">
         <div>
           <h2>{p.name}</h2>
-          <p class="soft">{p.waiting} waiting · {p.open} open · {p.returned.length} came back · {p.submitted} in review · {p.accepted} accepted</p>
+          <p class="soft">
+            {p.waiting} waiting · {p.open} open · {p.returned.length} came back · {p.submitted} in review · {p.accepted} accepted
+          </p>
         </div>
         {#if p.waiting + p.open + p.returned.length > 0}
           <button class="act main big" onclick={() => carryOn(p.id, 'label')}><Play size={17} strokeWidth={1.75} />Continue</button>
@@ -75,7 +78,9 @@
       {#if p.days.length > 0}
         <p class="soft pace">
           submitted by day:
-          {#each p.days as day (day.day)}<span class="day" title={day.day}><span class="num">{day.submitted}</span> {day.day.slice(8)}.{day.day.slice(5, 7)}.</span>{/each}
+          {#each p.days as day (day.day)}<span class="day" title={day.day}
+              ><span class="num">{day.submitted}</span> {day.day.slice(8)}.{day.day.slice(5, 7)}.</span
+            >{/each}
           · {Math.round(p.seconds / 60)} min at the bench
         </p>
       {/if}

@@ -52,7 +52,12 @@ const watch: Middleware = {
   }
 };
 
-export const api = createClient<paths>({ baseUrl: '/api/v1', credentials: 'same-origin', headers: { Accept: 'application/json' }, fetch: withToken });
+export const api = createClient<paths>({
+  baseUrl: '/api/v1',
+  credentials: 'same-origin',
+  headers: { Accept: 'application/json' },
+  fetch: withToken
+});
 api.use(watch);
 
 type Answer<T> = { data?: T; error?: Problem; response: Response };
@@ -63,17 +68,34 @@ export async function ask<T>(call: Promise<Answer<T>>): Promise<T> {
   try {
     answer = await call;
   } catch {
-    throw new ApiError(0, { type: 'about:blank', title: 'Offline', status: 0, code: 'offline', detail: 'the server does not answer; what you did is kept here' });
+    throw new ApiError(0, {
+      type: 'about:blank',
+      title: 'Offline',
+      status: 0,
+      code: 'offline',
+      detail: 'the server does not answer; what you did is kept here'
+    });
   }
   if (answer.error !== undefined || !answer.response.ok) {
     const status = answer.response.status;
-    throw new ApiError(status, answer.error?.code ? answer.error : { type: 'about:blank', title: 'Error', status, code: 'failed', detail: `the server answered ${status}` });
+    throw new ApiError(
+      status,
+      answer.error?.code
+        ? answer.error
+        : { type: 'about:blank', title: 'Error', status, code: 'failed', detail: `the server answered ${status}` }
+    );
   }
   return answer.data as T;
 }
 
 /** Sends a piece of a file as raw bytes. */
-export async function sendPiece(project: number, importId: number, file: number, offset: number, piece: Blob): Promise<Schemas['ImportFile']> {
+export async function sendPiece(
+  project: number,
+  importId: number,
+  file: number,
+  offset: number,
+  piece: Blob
+): Promise<Schemas['ImportFile']> {
   let response: Response;
   try {
     response = await withToken(

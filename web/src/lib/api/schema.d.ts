@@ -972,6 +972,7 @@ export interface components {
             days: components["schemas"]["Day"][];
             classes: {
                 key: string;
+                name: string;
                 marks: number;
             }[];
         };

@@ -4,28 +4,50 @@
   import { keyName, type Cap, type Row } from './deck';
   import { ChevronDown, ChevronUp } from '@lucide/svelte';
 
-  let { digits, rows, folded, fold }: { digits: Row; rows: Row[]; folded: boolean; fold: (folded: boolean) => void } = $props();
+  let {
+    digits,
+    rows,
+    named,
+    folded,
+    fold
+  }: { digits: Row; rows: Row[]; named: boolean; folded: boolean; fold: (folded: boolean) => void } = $props();
 </script>
 
-{#snippet cap(c: Cap)}
-  <button class="cap" class:lit={c.lit} aria-pressed={c.lit ?? undefined} aria-disabled={c.off !== undefined} title={c.off ?? c.word} onclick={() => c.off === undefined && c.press()}>
-    <kbd>{keyName(c.code)}</kbd>
-    {#if c.marker}<Marker marker={c.marker.marker} color={c.marker.color} size={12} />{:else if c.icon}<c.icon size={15} strokeWidth={1.75} aria-hidden="true" />{/if}
+{#snippet cap(c: Cap, tall: boolean)}
+  <button
+    class="cap"
+    class:tall
+    class:lit={c.lit}
+    aria-pressed={c.lit ?? undefined}
+    aria-disabled={c.off !== undefined}
+    title={c.off ?? c.word}
+    onclick={() => c.off === undefined && c.press()}
+  >
+    <span class="top"
+      ><kbd>{keyName(c.code)}</kbd>{#if c.marker}<Marker
+          marker={c.marker.marker}
+          color={c.marker.color}
+          size={12}
+        />{:else if c.icon}<c.icon size={15} strokeWidth={1.75} aria-hidden="true" />{/if}</span
+    >
     <span class="word">{c.word}</span>
   </button>
 {/snippet}
 
 <div class="deck" class:folded role="toolbar" aria-label="deck">
   <div class="digits" role="group" aria-label={digits.name}>
-    {#each digits.caps as c (c.code)}{@render cap(c)}{:else}<span class="none">the codebook has no class that is drawn as a box</span>{/each}
+    {#each digits.caps as c (c.code)}{@render cap(c, false)}{:else}<span class="none">the codebook has no class that is drawn as a box</span
+      >{/each}
   </div>
-  <button class="fold" aria-label={folded ? 'unfold the deck' : 'fold the deck'} onclick={() => fold(!folded)}>{#if folded}<ChevronUp size={15} />{:else}<ChevronDown size={15} />{/if}</button>
+  <button class="fold" aria-label={folded ? 'unfold the deck' : 'fold the deck'} onclick={() => fold(!folded)}
+    >{#if folded}<ChevronUp size={15} />{:else}<ChevronDown size={15} />{/if}</button
+  >
   {#if !folded}
     <div class="rows">
       {#each rows as row, i (i)}
         <div class="row" role="group" aria-label={row.name || 'more answers'}>
-          <span class="name">{row.name}</span>
-          {#each row.caps as c (c.code)}{@render cap(c)}{/each}
+          {#if named && row.name}<span class="name">{row.name}</span>{/if}
+          {#each row.caps as c (c.code)}{@render cap(c, true)}{/each}
         </div>
       {/each}
     </div>
@@ -92,6 +114,24 @@
     border-bottom-width: 1px;
     color: var(--soft);
     cursor: default;
+  }
+  .top {
+    display: inline-flex;
+    align-items: center;
+    gap: 6px;
+  }
+  .cap.tall {
+    flex-direction: column;
+    gap: 1px;
+    min-width: 73px;
+    min-height: 46px;
+    justify-content: center;
+    padding: 3px 7px 2px;
+    max-width: 120px;
+  }
+  .tall .word {
+    max-width: 100%;
+    line-height: 1.25;
   }
   kbd {
     font-size: 11px;

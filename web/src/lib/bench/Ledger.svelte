@@ -13,12 +13,28 @@
     return bench.document.classes
       .map((c) => ({ c, marks: bench.marks.filter((m) => m.class === c.key) }))
       .filter((g) => g.marks.length > 0)
-      .map((g) => ({ ...g, total: g.marks.length, marks: g.marks.map((m, i) => ({ m, n: i + 1 })).filter(({ m }) => word === '' || `${g.c.name} ${answersOf(m)}`.toLowerCase().includes(word)) }));
+      .map((g) => ({
+        ...g,
+        total: g.marks.length,
+        marks: g.marks
+          .map((m, i) => ({ m, n: i + 1 }))
+          .filter(({ m }) => word === '' || `${g.c.name} ${answersOf(m)}`.toLowerCase().includes(word))
+      }));
   });
   const orphans = $derived(bench.marks.filter((m) => !bench.document.classes.some((c) => c.key === m.class)));
-  const answersOf = (m: Mark) => bench.questionsOf(m).map((a) => say(a, m.answers[a.key])).filter(Boolean).join(' · ');
+  const answersOf = (m: Mark) =>
+    bench
+      .questionsOf(m)
+      .map((a) => say(a, m.answers[a.key]))
+      .filter(Boolean)
+      .join(' · ');
   const faults = (m: Mark) => bench.findings.filter((f) => f.mark === m.id);
-  const authorOf = (m: Mark) => (m.source === 'import' ? 'import' : m.author === bench.user ? '' : (bench.packet.people.find((p) => p.id === m.author)?.name.split(' ')[0] ?? ''));
+  const authorOf = (m: Mark) =>
+    m.source === 'import'
+      ? 'import'
+      : m.author === bench.user
+        ? ''
+        : (bench.packet.people.find((p) => p.id === m.author)?.name.split(' ')[0] ?? '');
   const where = (m: Mark) => `at ${m.geometry.x}, ${m.geometry.y}, ${m.geometry.width} × ${m.geometry.height} px`;
   const fixed = (n: number) => n.toFixed(n % 1 ? 1 : 0);
 
@@ -26,7 +42,10 @@
     bench.select(bench.selected === m.id ? null : m.id);
     if (bench.selected && bench.editable) bench.tool = 'pick';
   }
-  const is = (answer: Answer | undefined, value: unknown) => answer !== undefined && 'value' in answer && (Array.isArray(answer.value) ? answer.value.includes(value as string) : answer.value === value);
+  const is = (answer: Answer | undefined, value: unknown) =>
+    answer !== undefined &&
+    'value' in answer &&
+    (Array.isArray(answer.value) ? answer.value.includes(value as string) : answer.value === value);
 </script>
 
 <aside class="ledger" aria-label="ledger">
@@ -37,18 +56,44 @@
   {#each bench.findings.filter((f) => f.mark === null) as f (f.code)}<p class="fault">{f.message}</p>{/each}
   <div role="list" aria-label="marks">
     {#each groups as { c, marks, total } (c.key)}
-      <div class="group" role="presentation"><Marker marker={bench.looks.get(c.key)?.marker ?? 'circle'} color={bench.light(c.key)} /><span>{c.name}</span><span class="num soft">{total}</span></div>
+      <div class="group" role="presentation">
+        <Marker marker={bench.looks.get(c.key)?.marker ?? 'circle'} color={bench.light(c.key)} /><span>{c.name}</span><span class="num soft"
+          >{total}</span
+        >
+      </div>
       {#each marks as { m, n } (m.id)}
-        <div role="listitem" class="row" class:here={m.id === bench.selected} class:lit={m.id === bench.hovered} aria-label="{c.name} {n} {where(m)}{answersOf(m) ? `, ${answersOf(m)}` : ''}">
-          <button class="line" aria-expanded={m.id === bench.selected} onmouseenter={() => (bench.hovered = m.id)} onmouseleave={() => (bench.hovered = null)} onclick={() => open(m)}>
+        <div
+          role="listitem"
+          class="row"
+          class:here={m.id === bench.selected}
+          class:lit={m.id === bench.hovered}
+          aria-label="{c.name} {n} {where(m)}{answersOf(m) ? `, ${answersOf(m)}` : ''}"
+        >
+          <button
+            class="line"
+            aria-expanded={m.id === bench.selected}
+            onmouseenter={() => (bench.hovered = m.id)}
+            onmouseleave={() => (bench.hovered = null)}
+            onclick={() => open(m)}
+          >
             <span class="num n">{n}</span>
-            <span class="words">{answersOf(m) || (bench.questionsOf(m).length > 0 ? '—' : '')}</span>
+            <span class="words"
+              >{answersOf(m) ||
+                (bench.questionsOf(m).length > 0 ? '—' : `${Math.round(m.geometry.width)} × ${Math.round(m.geometry.height)}`)}</span
+            >
             <span class="who">{authorOf(m)}</span>
-            {#if faults(m).length > 0}<span class="bang" title={faults(m).map((f) => f.message).join('; ')}>!</span>{/if}
+            {#if faults(m).length > 0}<span
+                class="bang"
+                title={faults(m)
+                  .map((f) => f.message)
+                  .join('; ')}>!</span
+              >{/if}
           </button>
           {#if m.id === bench.selected}
             <div class="open">
-              <div class="num soft size">{fixed(m.geometry.x)}, {fixed(m.geometry.y)} · {fixed(m.geometry.width)} × {fixed(m.geometry.height)} px</div>
+              <div class="num soft size">
+                {fixed(m.geometry.x)}, {fixed(m.geometry.y)} · {fixed(m.geometry.width)} × {fixed(m.geometry.height)} px
+              </div>
               {#each faults(m).filter((f) => f.attribute === null) as f (f.message)}<p class="fault">{f.message}</p>{/each}
               {#each bench.questionsOf(m) as a (a.key)}
                 {@const answer = m.answers[a.key]}
@@ -60,18 +105,60 @@
                   {#if bench.question === a.key && bench.editable}
                     <div class="options" role="group" aria-label={a.name}>
                       {#each a.options ?? [] as o (o.key)}
-                        <button aria-pressed={is(answer, o.key)} title={o.description} onclick={() => { if (a.type === 'one') bench.answer(a, { value: o.key }); else { const now = answer && 'value' in answer && Array.isArray(answer.value) ? answer.value : []; const next = now.includes(o.key) ? now.filter((k) => k !== o.key) : [...now, o.key]; bench.answer(a, next.length ? { value: next } : null, true); } }}>{o.name}</button>
+                        <button
+                          aria-pressed={is(answer, o.key)}
+                          title={o.description}
+                          onclick={() => {
+                            if (a.type === 'one') bench.answer(a, { value: o.key });
+                            else {
+                              const now = answer && 'value' in answer && Array.isArray(answer.value) ? answer.value : [];
+                              const next = now.includes(o.key) ? now.filter((k) => k !== o.key) : [...now, o.key];
+                              bench.answer(a, next.length ? { value: next } : null, true);
+                            }
+                          }}>{o.name}</button
+                        >
                       {/each}
-                      {#if a.type === 'yesno'}{#each [true, false] as v (v)}<button aria-pressed={is(answer, v)} onclick={() => bench.answer(a, { value: v })}>{v ? 'yes' : 'no'}</button>{/each}{/if}
+                      {#if a.type === 'yesno'}{#each [true, false] as v (v)}<button
+                            aria-pressed={is(answer, v)}
+                            onclick={() => bench.answer(a, { value: v })}>{v ? 'yes' : 'no'}</button
+                          >{/each}{/if}
                       {#if a.type === 'number'}
-                        <input type="range" aria-label="{a.name} by slider" min={a.min ?? 0} max={a.max ?? 100} step={a.step ?? 1} value={answer && 'value' in answer ? Number(answer.value) : (a.default ?? a.min ?? 0)} onchange={(e) => bench.answer(a, { value: e.currentTarget.valueAsNumber }, true)} />
-                        <input class="field num" type="number" aria-label={a.name} min={a.min} max={a.max} step={a.step ?? 'any'} value={answer && 'value' in answer ? Number(answer.value) : ''} onchange={(e) => bench.answer(a, Number.isNaN(e.currentTarget.valueAsNumber) ? null : { value: e.currentTarget.valueAsNumber }, true)} />{a.unit ?? ''}
+                        <input
+                          type="range"
+                          aria-label="{a.name} by slider"
+                          min={a.min ?? 0}
+                          max={a.max ?? 100}
+                          step={a.step ?? 1}
+                          value={answer && 'value' in answer ? Number(answer.value) : (a.default ?? a.min ?? 0)}
+                          onchange={(e) => bench.answer(a, { value: e.currentTarget.valueAsNumber }, true)}
+                        />
+                        <input
+                          class="field num"
+                          type="number"
+                          aria-label={a.name}
+                          min={a.min}
+                          max={a.max}
+                          step={a.step ?? 'any'}
+                          value={answer && 'value' in answer ? Number(answer.value) : ''}
+                          onchange={(e) =>
+                            bench.answer(
+                              a,
+                              Number.isNaN(e.currentTarget.valueAsNumber) ? null : { value: e.currentTarget.valueAsNumber },
+                              true
+                            )}
+                        />{a.unit ?? ''}
                       {/if}
-                      {#each a.no_value ?? [] as v (v)}<button class="none" aria-pressed={answer !== undefined && 'no_value' in answer && answer.no_value === v} onclick={() => bench.answer(a, { no_value: v })}>{noValues[v]}</button>{/each}
+                      {#each a.no_value ?? [] as v (v)}<button
+                          class="none"
+                          aria-pressed={answer !== undefined && 'no_value' in answer && answer.no_value === v}
+                          onclick={() => bench.answer(a, { no_value: v })}>{noValues[v]}</button
+                        >{/each}
                       {#if answer}<button class="none" onclick={() => bench.answer(a, null, true)}>clear</button>{/if}
                     </div>
                   {/if}
-                  {#each bench.findings.filter((f) => f.mark === m.id && f.attribute === a.key) as f (f.code)}<p class="fault">{f.message}</p>{/each}
+                  {#each bench.findings.filter((f) => f.mark === m.id && f.attribute === a.key) as f (f.code)}<p class="fault">
+                      {f.message}
+                    </p>{/each}
                 </div>
               {/each}
             </div>
@@ -79,13 +166,22 @@
         </div>
       {/each}
     {/each}
-    {#each orphans as m (m.id)}<div role="listitem" class="row" aria-label="unknown class {m.class} {where(m)}">{m.class}: not in the codebook</div>{/each}
+    {#each orphans as m (m.id)}<div role="listitem" class="row" aria-label="unknown class {m.class} {where(m)}">
+        {m.class}: not in the codebook
+      </div>{/each}
   </div>
   {#if bench.packet.suggestions.length > 0}
     <div class="group">suggestions, not labels yet <span class="num soft">{bench.packet.suggestions.length}</span></div>
-    {#each bench.packet.suggestions as s (s.id)}<div class="row"><button class="line" disabled={!bench.editable} onclick={() => bench.confirm(s)}>{bench.nameOf(s.class)} <span class="said">confirm</span></button></div>{/each}
+    {#each bench.packet.suggestions as s (s.id)}<div class="row">
+        <button class="line" disabled={!bench.editable} onclick={() => bench.confirm(s)}
+          >{bench.nameOf(s.class)} <span class="said">confirm</span></button
+        >
+      </div>{/each}
   {/if}
-  {#if bench.marks.length === 0}<p class="soft empty">Nothing is marked yet.{#if bench.mode === 'label'} Drag a box around the first {bench.nameOf(bench.active).toLowerCase()}.{/if}</p>{/if}
+  {#if bench.marks.length === 0}<p class="soft empty">
+      Nothing is marked yet.{#if bench.mode === 'label'}
+        Drag a box around the first {bench.nameOf(bench.active).toLowerCase()}.{/if}
+    </p>{/if}
 </aside>
 
 <style>

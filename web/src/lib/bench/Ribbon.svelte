@@ -13,7 +13,13 @@
 
 <nav class="ribbon" aria-label="queue" bind:this={strip}>
   {#each bench.queue?.data ?? [] as row (row.turn)}
-    <button class="cell" aria-current={row.turn === here ? 'true' : undefined} title="{row.name}: {row.state}" aria-label="{row.name}, {row.state}" onclick={() => row.turn !== here && bench.goTo(row.turn)}>
+    <button
+      class="cell"
+      aria-current={row.turn === here ? 'true' : undefined}
+      title="{row.name}: {row.state}"
+      aria-label="{row.name}, {row.state}"
+      onclick={() => row.turn !== here && bench.goTo(row.turn)}
+    >
       <img src={row.thumb} alt="" loading="lazy" width="64" height="46" draggable="false" />
       {#if sign[row.state]}<span class="sign" data-state={row.state}>{sign[row.state]}</span>{/if}
     </button>

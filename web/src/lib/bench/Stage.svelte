@@ -232,7 +232,11 @@
   function wheel(e: WheelEvent) {
     e.preventDefault();
     const r = host.getBoundingClientRect();
-    bench.view = zoomAt(bench.view, { x: e.clientX - r.left, y: e.clientY - r.top }, Math.exp(-Math.max(-200, Math.min(200, e.deltaY)) * 0.0018));
+    bench.view = zoomAt(
+      bench.view,
+      { x: e.clientX - r.left, y: e.clientY - r.top },
+      Math.exp(-Math.max(-200, Math.min(200, e.deltaY)) * 0.0018)
+    );
     pointer = inPicture(e);
   }
   /** two presses look closer at the object under the pointer */
@@ -265,8 +269,14 @@
   onpointerdown={down}
   onpointermove={move}
   onpointerup={up}
-  onpointercancel={() => { tool.cancel(); panning = null; }}
-  onpointerleave={() => { pointer = null; bench.hovered = null; }}
+  onpointercancel={() => {
+    tool.cancel();
+    panning = null;
+  }}
+  onpointerleave={() => {
+    pointer = null;
+    bench.hovered = null;
+  }}
   onwheel={wheel}
   ondblclick={closer}
   oncontextmenu={(e) => e.preventDefault()}
@@ -274,9 +284,14 @@
   <canvas bind:this={pictureLayer}></canvas>
   <canvas bind:this={markLayer}></canvas>
   <canvas bind:this={handLayer}></canvas>
-  <span id="stage-view" class="unseen">zoom {bench.view.scale.toFixed(5)}, picture at {bench.view.x.toFixed(3)} {bench.view.y.toFixed(3)}, {bench.image ? 'shown' : 'loading'}</span>
+  <span id="stage-view" class="unseen"
+    >zoom {bench.view.scale.toFixed(5)}, picture at {bench.view.x.toFixed(3)}
+    {bench.view.y.toFixed(3)}, {bench.image ? 'shown' : 'loading'}</span
+  >
   {#if tag}
-    <div class="tag" style:transform="translate({place.x + 14}px, {place.y + 16}px)">{#if tag.color}<i style:background={tag.color}></i>{/if}{tag.word}</div>
+    <div class="tag" style:transform="translate({place.x + 14}px, {place.y + 16}px)">
+      {#if tag.color}<i style:background={tag.color}></i>{/if}{tag.word}
+    </div>
   {/if}
 </div>
 

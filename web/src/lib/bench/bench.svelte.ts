@@ -142,7 +142,17 @@ export class Bench {
       const data = (edit.data ?? {}) as Partial<Mark> & { attribute?: string; answer?: Answer };
       const at = this.marks.findIndex((m) => m.id === edit.mark);
       if (edit.action === 'delete') this.marks.splice(at, at < 0 ? 0 : 1);
-      else if (edit.action === 'create' && at < 0) this.marks.push({ id: edit.mark, kind: 'box', stack: null, answers: {}, source: 'hand', author: this.user, revision: 0, ...data } as Mark);
+      else if (edit.action === 'create' && at < 0)
+        this.marks.push({
+          id: edit.mark,
+          kind: 'box',
+          stack: null,
+          answers: {},
+          source: 'hand',
+          author: this.user,
+          revision: 0,
+          ...data
+        } as Mark);
       else if (at >= 0) Object.assign(this.marks[at]!, data);
       this.#revisions.set(edit.mark, edit.base + 1);
     }
@@ -174,7 +184,12 @@ export class Bench {
   /** Leases and loads the item after this one, so that it opens at once. */
   async preload(): Promise<void> {
     try {
-      const { packet } = await ask(api.POST('/projects/{project}/next', { params: { path: { project: this.project } }, body: { purpose: this.mode === 'review' ? 'review' : 'label', holding: [this.packet.turn.id], preload: true } }));
+      const { packet } = await ask(
+        api.POST('/projects/{project}/next', {
+          params: { path: { project: this.project } },
+          body: { purpose: this.mode === 'review' ? 'review' : 'label', holding: [this.packet.turn.id], preload: true }
+        })
+      );
       if (packet && packet.turn.id !== this.packet.turn.id) {
         this.ahead = packet;
         const image = new Image();
@@ -229,7 +244,11 @@ export class Bench {
       const mark = { ...step.after, author: this.user, source: 'hand' };
       if (at >= 0) this.marks[at] = mark;
       else this.marks.push(mark);
-      this.outbox.add(this.project, this.packet.turn.id, { ...edit, action: at >= 0 ? 'change' : 'create', data: { class: key, kind, geometry, answers, stack } });
+      this.outbox.add(this.project, this.packet.turn.id, {
+        ...edit,
+        action: at >= 0 ? 'change' : 'create',
+        data: { class: key, kind, geometry, answers, stack }
+      });
     }
     this.#revisions.set(step.id, base + 1);
   }
@@ -258,7 +277,17 @@ export class Bench {
       this.message = 'the codebook has no class drawn as a box yet';
       return;
     }
-    const mark: Mark = { id: ulid(), class: this.active, kind: 'box', geometry, answers: {}, stack: null, revision: 0, author: this.user, source: 'hand' };
+    const mark: Mark = {
+      id: ulid(),
+      class: this.active,
+      kind: 'box',
+      geometry,
+      answers: {},
+      stack: null,
+      revision: 0,
+      author: this.user,
+      source: 'hand'
+    };
     this.change([{ id: mark.id, before: null, after: mark }]);
     this.selected = mark.id;
     this.openNext(true);
@@ -275,7 +304,12 @@ export class Bench {
   duplicate(): void {
     const mark = this.mark;
     if (!mark) return;
-    const copy = { ...($state.snapshot(mark) as Mark), id: ulid(), geometry: moved($state.snapshot(mark.geometry), { x: 12, y: 12 }, this.picture), revision: 0 };
+    const copy = {
+      ...($state.snapshot(mark) as Mark),
+      id: ulid(),
+      geometry: moved($state.snapshot(mark.geometry), { x: 12, y: 12 }, this.picture),
+      revision: 0
+    };
     this.change([{ id: copy.id, before: null, after: copy }]);
     this.selected = copy.id;
   }
@@ -301,7 +335,8 @@ export class Bench {
     else answers[attribute.key] = answer;
     // an answer to a question that is no longer asked does not stay behind unseen
     const open = new Set(asked(this.document, mark.class, answers).map((a) => a.key));
-    for (const key of Object.keys(answers)) if (!open.has(key) && asked(this.document, mark.class, before.answers).some((a) => a.key === key)) delete answers[key];
+    for (const key of Object.keys(answers))
+      if (!open.has(key) && asked(this.document, mark.class, before.answers).some((a) => a.key === key)) delete answers[key];
     this.change([{ id: mark.id, before, after: { ...before, answers } }]);
     if (!stay) this.openNext(false);
   }
@@ -314,7 +349,14 @@ export class Bench {
     const from = questions.findIndex((a) => a.key === this.question) + 1;
     const order = [...questions.slice(from), ...questions.slice(0, from)];
     this.question = order.find((a) => mark.answers[a.key] === undefined && (a.required || !requiredOnly))?.key ?? null;
-    if (!requiredOnly && this.question !== null && !order.find((a) => a.key === this.question)?.required && from > 0 && questions.findIndex((a) => a.key === this.question) < from) this.question = null;
+    if (
+      !requiredOnly &&
+      this.question !== null &&
+      !order.find((a) => a.key === this.question)?.required &&
+      from > 0 &&
+      questions.findIndex((a) => a.key === this.question) < from
+    )
+      this.question = null;
   }
 
   select(id: string | null): void {
@@ -329,14 +371,16 @@ export class Bench {
         const theirs = result.mark && !result.mark.deleted ? fromServer(result.mark) : null;
         const at = this.marks.findIndex((m) => m.id === edit.mark);
         const mine = at >= 0 ? ($state.snapshot(this.marks[at]) as Mark) : null;
-        if (!this.conflicts.some((c) => c.id === edit.mark)) this.conflicts.push({ id: edit.mark, mine, theirs, name: this.nameOf((mine ?? theirs)?.class ?? '') });
+        if (!this.conflicts.some((c) => c.id === edit.mark))
+          this.conflicts.push({ id: edit.mark, mine, theirs, name: this.nameOf((mine ?? theirs)?.class ?? '') });
         this.#takeTheirs(edit.mark, result.mark ?? null);
       } else if (result.outcome === 'refused') {
         this.message = `an edit was refused: ${result.reason ?? ''}`;
         void this.reload();
       }
     }
-    if (outcomes.some((o) => o.turn === this.packet?.turn.id) && this.outbox.pending(this.packet.turn.id).length === 0) this.findings = answer.findings;
+    if (outcomes.some((o) => o.turn === this.packet?.turn.id) && this.outbox.pending(this.packet.turn.id).length === 0)
+      this.findings = answer.findings;
     if (answer.codebook_version !== this.packet?.codebook_version) {
       this.packet = { ...this.packet, codebook_version: answer.codebook_version };
       void this.loadCodebook().then(() => (this.message = 'the codebook has changed; your work is kept'));
@@ -374,7 +418,12 @@ export class Bench {
     this.busy = true;
     this.message = '';
     try {
-      await Promise.race([this.outbox.flush(), new Promise((_, no) => setTimeout(() => no(new Error('the server does not answer; what you did is kept here, try again when it is back')), 8000))]);
+      await Promise.race([
+        this.outbox.flush(),
+        new Promise((_, no) =>
+          setTimeout(() => no(new Error('the server does not answer; what you did is kept here, try again when it is back')), 8000)
+        )
+      ]);
       await work();
     } catch (e) {
       const error = e as ApiError;
@@ -437,7 +486,11 @@ export class Bench {
       this.open({ ...ahead, turn: { ...ahead.turn, mode: purpose } });
       // the picture is up; the lease is made one's own behind it
       try {
-        const fresh = await ask(purpose === 'review' ? api.POST('/projects/{project}/turns/{turn}/review', path) : api.POST('/projects/{project}/turns/{turn}/take', path));
+        const fresh = await ask(
+          purpose === 'review'
+            ? api.POST('/projects/{project}/turns/{turn}/review', path)
+            : api.POST('/projects/{project}/turns/{turn}/take', path)
+        );
         if (fresh.turn.id !== this.packet.turn.id) this.open(fresh);
         else if (this.outbox.pending(fresh.turn.id).length === 0 && this.#undo.length === 0) this.packet = fresh;
         return;
@@ -445,7 +498,9 @@ export class Bench {
         // somebody else has it by now: ask for another
       }
     }
-    const { packet } = await ask(api.POST('/projects/{project}/next', { params: { path: { project: this.project } }, body: { purpose, holding: [] } }));
+    const { packet } = await ask(
+      api.POST('/projects/{project}/next', { params: { path: { project: this.project } }, body: { purpose, holding: [] } })
+    );
     if (packet) this.open(packet);
     else this.nothingLeft = true;
   }
@@ -464,7 +519,8 @@ export class Bench {
       const path = { params: { path: { project: this.project, turn } } };
       const row = this.queue?.data.find((q) => q.turn === turn);
       if (this.mode === 'review') this.open(await ask(api.POST('/projects/{project}/turns/{turn}/review', path)));
-      else if (row && (row.state === 'submitted' || row.state === 'accepted')) this.open(await ask(api.GET('/projects/{project}/turns/{turn}', path)));
+      else if (row && (row.state === 'submitted' || row.state === 'accepted'))
+        this.open(await ask(api.GET('/projects/{project}/turns/{turn}', path)));
       else this.open(await ask(api.POST('/projects/{project}/turns/{turn}/take', path)));
     });
   }
@@ -480,7 +536,12 @@ export class Bench {
     const at = this.pinAt;
     if (!at) return;
     try {
-      const pin = await ask(api.POST('/projects/{project}/turns/{turn}/pins', { ...this.path, body: { x: Math.round(at.x * 100) / 100, y: Math.round(at.y * 100) / 100, mark: at.mark, text } }));
+      const pin = await ask(
+        api.POST('/projects/{project}/turns/{turn}/pins', {
+          ...this.path,
+          body: { x: Math.round(at.x * 100) / 100, y: Math.round(at.y * 100) / 100, mark: at.mark, text }
+        })
+      );
       this.packet = { ...this.packet, pins: [...this.packet.pins, pin] };
       this.pinAt = null;
     } catch (e) {

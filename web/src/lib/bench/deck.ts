@@ -1,15 +1,47 @@
 import { noValues, type Attribute } from '$lib/state/codebook';
 import type { Bench } from './bench.svelte';
 import {
-  Check, ChevronLeft, ChevronRight, CircleSlash, Copy, Crosshair, CornerUpLeft, Eye, EyeOff, Hand, ListChecks, MapPin, Maximize, MessageCircleQuestion,
-  MousePointer2, Redo2, Scan, SquareDashed, Trash2, Undo2, BadgeCheck, SkipForward
+  Check,
+  ChevronLeft,
+  ChevronRight,
+  CircleSlash,
+  Copy,
+  Crosshair,
+  CornerUpLeft,
+  Eye,
+  EyeOff,
+  Hand,
+  ListChecks,
+  MapPin,
+  Maximize,
+  MessageCircleQuestion,
+  MousePointer2,
+  Redo2,
+  Scan,
+  SquareDashed,
+  Trash2,
+  Undo2,
+  BadgeCheck,
+  SkipForward
 } from '@lucide/svelte';
 
 /** A keycap: the key it lies on (by position), one word, an icon or a marker, and what a press does. */
-export type Cap = { code: string; word: string; icon?: typeof Check; marker?: { marker: string; color: string }; lit?: boolean; off?: string; press: () => void };
+export type Cap = {
+  code: string;
+  word: string;
+  icon?: typeof Check;
+  marker?: { marker: string; color: string };
+  lit?: boolean;
+  off?: string;
+  press: () => void;
+};
 export type Row = { name: string; caps: Cap[] };
 
-export const letters: Record<'Q' | 'A' | 'Z', string[]> = { Q: ['KeyQ', 'KeyW', 'KeyE', 'KeyR', 'KeyT'], A: ['KeyA', 'KeyS', 'KeyD', 'KeyF', 'KeyG'], Z: ['KeyZ', 'KeyX', 'KeyC', 'KeyV', 'KeyB'] };
+export const letters: Record<'Q' | 'A' | 'Z', string[]> = {
+  Q: ['KeyQ', 'KeyW', 'KeyE', 'KeyR', 'KeyT'],
+  A: ['KeyA', 'KeyS', 'KeyD', 'KeyF', 'KeyG'],
+  Z: ['KeyZ', 'KeyX', 'KeyC', 'KeyV', 'KeyB']
+};
 const left = [...letters.Q, ...letters.A, ...letters.Z];
 export const keyName = (code: string): string => code.replace(/^(Key|Digit)/, '').replace('Backquote', '`');
 
@@ -37,13 +69,22 @@ export function digitRow(bench: Bench, page: DeckPage): Row {
     lit: bench.active === key,
     press: () => bench.choose(key)
   }));
-  if (classes.length > 10) caps.unshift({ code: 'Backquote', word: 'board', icon: ListChecks, lit: page.board !== null, press: () => page.setBoard(page.board === null ? 0 : (page.board + 1) * left.length < classes.length ? page.board + 1 : null) });
+  if (classes.length > 10)
+    caps.unshift({
+      code: 'Backquote',
+      word: 'board',
+      icon: ListChecks,
+      lit: page.board !== null,
+      press: () => page.setBoard(page.board === null ? 0 : (page.board + 1) * left.length < classes.length ? page.board + 1 : null)
+    });
   return { name: 'classes', caps };
 }
 
 /** All classes under the left hand, fifteen a page, places fixed by the codebook. */
 function boardRows(bench: Bench, page: DeckPage): Row[] {
-  const classes = bench.document.classes.filter((c) => c.shapes.includes('box')).slice((page.board ?? 0) * left.length, ((page.board ?? 0) + 1) * left.length);
+  const classes = bench.document.classes
+    .filter((c) => c.shapes.includes('box'))
+    .slice((page.board ?? 0) * left.length, ((page.board ?? 0) + 1) * left.length);
   const caps = classes.map((c, i) => ({
     code: left[i]!,
     word: c.name,
@@ -62,10 +103,21 @@ function answerRows(bench: Bench, attribute: Attribute): Row[] {
   const mark = bench.mark!;
   const now = mark.answers[attribute.key];
   const value = now && 'value' in now ? now.value : undefined;
-  const none = (attribute.no_value ?? []).map((n) => ({ word: noValues[n], icon: CircleSlash, lit: now !== undefined && 'no_value' in now && now.no_value === n, press: () => bench.answer(attribute, { no_value: n }) }));
+  const none = (attribute.no_value ?? []).map((n) => ({
+    word: noValues[n],
+    icon: CircleSlash,
+    lit: now !== undefined && 'no_value' in now && now.no_value === n,
+    press: () => bench.answer(attribute, { no_value: n })
+  }));
   let options: Omit<Cap, 'code'>[] = [];
-  if (attribute.type === 'one') options = (attribute.options ?? []).map((o) => ({ word: o.name, lit: value === o.key, press: () => bench.answer(attribute, { value: o.key }) }));
-  else if (attribute.type === 'yesno') options = [true, false].map((v) => ({ word: v ? 'yes' : 'no', lit: value === v, press: () => bench.answer(attribute, { value: v }) }));
+  if (attribute.type === 'one')
+    options = (attribute.options ?? []).map((o) => ({
+      word: o.name,
+      lit: value === o.key,
+      press: () => bench.answer(attribute, { value: o.key })
+    }));
+  else if (attribute.type === 'yesno')
+    options = [true, false].map((v) => ({ word: v ? 'yes' : 'no', lit: value === v, press: () => bench.answer(attribute, { value: v }) }));
   else if (attribute.type === 'many') {
     const chosen = Array.isArray(value) ? value : [];
     options = (attribute.options ?? []).map((o) => ({
@@ -91,7 +143,10 @@ function answerRows(bench: Bench, attribute: Attribute): Row[] {
   }
   // options fill the upper rows; ways of having no value stay together on the lowest while there is room
   const wide = options.length <= 10 ? 10 : 15 - none.length;
-  const rows: Row[] = [0, 5].map((at) => ({ name: at === 0 ? attribute.name : '', caps: options.slice(at, Math.min(wide, at + 5)).map((o, i) => ({ ...o, code: left[at + i]! })) }));
+  const rows: Row[] = [0, 5].map((at) => ({
+    name: at === 0 ? attribute.name : '',
+    caps: options.slice(at, Math.min(wide, at + 5)).map((o, i) => ({ ...o, code: left[at + i]! }))
+  }));
   const rest = [...options.slice(10, 15 - none.length), ...none].slice(0, 5);
   rows.push({ name: none.length > 0 ? 'no value' : '', caps: rest.map((o, i) => ({ ...o, code: letters.Z[i]! })) });
   return rows;
@@ -108,8 +163,20 @@ export function letterRows(bench: Bench, page: DeckPage): Row[] {
     { code: 'KeyQ', word: 'pick', icon: MousePointer2, lit: bench.tool === 'pick', press: () => (bench.tool = 'pick') },
     { code: 'KeyW', word: 'pan', icon: Hand, lit: bench.tool === 'hand', press: () => (bench.tool = 'hand') },
     { code: 'KeyE', word: 'box', icon: SquareDashed, lit: bench.tool === 'box', off: look, press: () => (bench.tool = 'box') },
-    { code: 'KeyR', word: 'answer', icon: MessageCircleQuestion, off: noMark ?? (bench.mark && bench.questionsOf(bench.mark).length === 0 ? 'this class asks nothing' : undefined), press: () => (bench.question = bench.questionsOf(bench.mark!)[0]?.key ?? null) },
-    { code: 'KeyT', word: bench.hidden ? 'show' : 'hide', icon: bench.hidden ? Eye : EyeOff, lit: bench.hidden, press: () => (bench.hidden = !bench.hidden) }
+    {
+      code: 'KeyR',
+      word: 'answer',
+      icon: MessageCircleQuestion,
+      off: noMark ?? (bench.mark && bench.questionsOf(bench.mark).length === 0 ? 'this class asks nothing' : undefined),
+      press: () => (bench.question = bench.questionsOf(bench.mark!)[0]?.key ?? null)
+    },
+    {
+      code: 'KeyT',
+      word: bench.hidden ? 'show' : 'hide',
+      icon: bench.hidden ? Eye : EyeOff,
+      lit: bench.hidden,
+      press: () => (bench.hidden = !bench.hidden)
+    }
   ];
   const verbs: Cap[] = review
     ? [
@@ -117,14 +184,32 @@ export function letterRows(bench: Bench, page: DeckPage): Row[] {
         { code: 'KeyS', word: 'return', icon: CornerUpLeft, press: page.returning },
         { code: 'KeyD', word: 'remove', icon: Trash2, off: noMark, press: () => bench.remove() },
         { code: 'KeyF', word: 'pin', icon: MapPin, lit: bench.tool === 'pin', press: () => (bench.tool = 'pin') },
-        { code: 'KeyG', word: 'next doubt', icon: SkipForward, off: bench.findings.length === 0 ? 'the check found nothing' : undefined, press: () => bench.nextFinding() }
+        {
+          code: 'KeyG',
+          word: 'next doubt',
+          icon: SkipForward,
+          off: bench.findings.length === 0 ? 'the check found nothing' : undefined,
+          press: () => bench.nextFinding()
+        }
       ]
     : [
         { code: 'KeyA', word: 'double', icon: Copy, off: noMark, press: () => bench.duplicate() },
         { code: 'KeyS', word: 'submit', icon: Check, off: look, press: () => void bench.submit(false) },
         { code: 'KeyD', word: 'remove', icon: Trash2, off: noMark, press: () => bench.remove() },
-        { code: 'KeyF', word: 'nothing here', icon: CircleSlash, off: look ?? (bench.marks.length > 0 ? 'there are marks on this item' : undefined), press: page.nothing },
-        { code: 'KeyG', word: 'take back', icon: CornerUpLeft, off: bench.lastSubmitted === null && !bench.packet.turn.can_take_back ? 'nothing submitted that could be taken back' : undefined, press: () => void bench.takeBack() }
+        {
+          code: 'KeyF',
+          word: 'nothing here',
+          icon: CircleSlash,
+          off: look ?? (bench.marks.length > 0 ? 'there are marks on this item' : undefined),
+          press: page.nothing
+        },
+        {
+          code: 'KeyG',
+          word: 'take back',
+          icon: CornerUpLeft,
+          off: bench.lastSubmitted === null && !bench.packet.turn.can_take_back ? 'nothing submitted that could be taken back' : undefined,
+          press: () => void bench.takeBack()
+        }
       ];
   const view: Cap[] = [
     { code: 'KeyZ', word: 'fit', icon: Maximize, press: () => bench.fitView() },

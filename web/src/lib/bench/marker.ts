@@ -1,21 +1,59 @@
-/** The class's sign at a mark, as in Marker.svelte. */
+/** Corners of the markers with straight sides, in shares of the radius. */
+const outlines: Record<string, [number, number][]> = {
+  square: [
+    [-0.8, -0.8],
+    [0.8, -0.8],
+    [0.8, 0.8],
+    [-0.8, 0.8]
+  ],
+  frame: [
+    [-0.7, -0.7],
+    [0.7, -0.7],
+    [0.7, 0.7],
+    [-0.7, 0.7]
+  ],
+  triangle: [
+    [0, -1],
+    [1, 0.8],
+    [-1, 0.8]
+  ],
+  diamond: [
+    [0, -1],
+    [1, 0],
+    [0, 1],
+    [-1, 0]
+  ],
+  bar: [
+    [-1, -0.4],
+    [1, -0.4],
+    [1, 0.4],
+    [-1, 0.4]
+  ],
+  cross: [
+    [-0.8, -0.8],
+    [0.8, 0.8],
+    [0, 0],
+    [0.8, -0.8],
+    [-0.8, 0.8],
+    [0, 0]
+  ]
+};
+const hollow = ['ring', 'frame', 'cross'];
+
+/** The class's sign at a mark, as in Marker.svelte, on a dark disc. */
 export function paintMarker(c: CanvasRenderingContext2D, marker: string, color: string, x: number, y: number, r: number): void {
-  c.save();
-  c.translate(x, y);
   c.fillStyle = '#171b1a';
   c.beginPath();
-  c.arc(0, 0, r + 2, 0, 7);
+  c.arc(x, y, r + 2, 0, 7);
   c.fill();
   c.fillStyle = c.strokeStyle = color;
   c.lineWidth = 1.8;
   c.beginPath();
-  if (marker === 'circle' || marker === 'ring') c.arc(0, 0, marker === 'ring' ? r - 1 : r, 0, 7);
-  else if (marker === 'square' || marker === 'frame') c.rect(-r + 1, -r + 1, 2 * r - 2, 2 * r - 2);
-  else if (marker === 'triangle') [c.moveTo(0, -r), c.lineTo(r, r - 1), c.lineTo(-r, r - 1), c.closePath()];
-  else if (marker === 'diamond') [c.moveTo(0, -r), c.lineTo(r, 0), c.lineTo(0, r), c.lineTo(-r, 0), c.closePath()];
-  else if (marker === 'cross') [c.moveTo(-r + 1, -r + 1), c.lineTo(r - 1, r - 1), c.moveTo(r - 1, -r + 1), c.lineTo(-r + 1, r - 1)];
-  else c.rect(-r, -r / 2.4, 2 * r, r / 1.2);
-  if (marker === 'ring' || marker === 'frame' || marker === 'cross') c.stroke();
+  const outline = outlines[marker];
+  if (outline) {
+    for (const [dx, dy] of outline) c.lineTo(x + dx * r, y + dy * r);
+    c.closePath();
+  } else c.arc(x, y, marker === 'ring' ? r - 1 : r, 0, 7);
+  if (hollow.includes(marker)) c.stroke();
   else c.fill();
-  c.restore();
 }

@@ -48,7 +48,14 @@ export class Outbox {
   }
 
   add(project: number, turn: number, edit: Schemas['Edit']): void {
-    const stored: Stored = { id: edit.id, user: this.user, project, turn, seq: ++this.#seq, edit: $state.snapshot(edit) as Schemas['Edit'] };
+    const stored: Stored = {
+      id: edit.id,
+      user: this.user,
+      project,
+      turn,
+      seq: ++this.#seq,
+      edit: $state.snapshot(edit) as Schemas['Edit']
+    };
     this.#queue.push(stored);
     this.#writes.push(this.#db.then((db) => db.put('edits', stored)));
     this.#count();
@@ -64,14 +71,17 @@ export class Outbox {
   /** Forgets the held edits of a turn: the person has seen them and lets go. */
   async drop(turn: number): Promise<void> {
     const db = await this.#db;
-    for (const s of (await db.getAll('edits')) as Stored[]) if (s.held && s.turn === turn && s.user === this.user) await db.delete('edits', s.id);
+    for (const s of (await db.getAll('edits')) as Stored[])
+      if (s.held && s.turn === turn && s.user === this.user) await db.delete('edits', s.id);
     this.held = this.held.filter((h) => h.turn !== turn);
   }
 
   /** Sends the held edits of a turn again: it may be free by now. */
   async again(turn: number): Promise<void> {
     const db = await this.#db;
-    const all = ((await db.getAll('edits')) as Stored[]).filter((s) => s.held && s.turn === turn && s.user === this.user).sort((a, b) => a.seq - b.seq);
+    const all = ((await db.getAll('edits')) as Stored[])
+      .filter((s) => s.held && s.turn === turn && s.user === this.user)
+      .sort((a, b) => a.seq - b.seq);
     for (const s of all) {
       delete s.held;
       await db.put('edits', s);
@@ -97,7 +107,12 @@ export class Outbox {
       const first = this.#queue[0]!;
       const batch = this.#queue.filter((s) => s.turn === first.turn).slice(0, 50);
       try {
-        const answer = await ask(api.POST('/projects/{project}/turns/{turn}/edits', { params: { path: { project: first.project, turn: first.turn } }, body: { edits: batch.map((s) => s.edit) } }));
+        const answer = await ask(
+          api.POST('/projects/{project}/turns/{turn}/edits', {
+            params: { path: { project: first.project, turn: first.turn } },
+            body: { edits: batch.map((s) => s.edit) }
+          })
+        );
         await this.#forget(batch);
         this.heard(
           batch.map((s, i) => ({ turn: s.turn, edit: s.edit, result: answer.results[i]! })),

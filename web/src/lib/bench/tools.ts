@@ -42,7 +42,16 @@ function handleUnder(bench: Bench, p: Point): Handle | null {
   return null;
 }
 
-const cursors: Record<Handle, string> = { nw: 'nwse-resize', se: 'nwse-resize', ne: 'nesw-resize', sw: 'nesw-resize', n: 'ns-resize', s: 'ns-resize', e: 'ew-resize', w: 'ew-resize' };
+const cursors: Record<Handle, string> = {
+  nw: 'nwse-resize',
+  se: 'nwse-resize',
+  ne: 'nesw-resize',
+  sw: 'nesw-resize',
+  n: 'ns-resize',
+  s: 'ns-resize',
+  e: 'ew-resize',
+  w: 'ew-resize'
+};
 
 /** Moves and resizes the mark in hand; shared by the tools that let one grab it. */
 class Grab {
@@ -63,7 +72,9 @@ class Grab {
   move(p: Point): void {
     if (!this.#start) return;
     const { mark, handle, from } = this.#start;
-    this.#now = handle ? resized(mark.geometry, handle, clampPoint(p, this.bench.picture)) : moved(mark.geometry, { x: p.x - from.x, y: p.y - from.y }, this.bench.picture);
+    this.#now = handle
+      ? resized(mark.geometry, handle, clampPoint(p, this.bench.picture))
+      : moved(mark.geometry, { x: p.x - from.x, y: p.y - from.y }, this.bench.picture);
   }
   end(p: Point): void {
     if (this.#start && this.#now) {
@@ -115,7 +126,8 @@ export class PickTool implements StageTool {
     const still = this.#pressed !== null && Math.hypot(p.x - this.#pressed.x, p.y - this.#pressed.y) * this.bench.view.scale < MIN_DRAG;
     this.#grab.end(p);
     // a second press on one spot picks the mark underneath
-    if (still && this.#again !== null && handleUnder(this.bench, p) === null) this.bench.select(markAt(this.bench, p, this.#again)?.id ?? null);
+    if (still && this.#again !== null && handleUnder(this.bench, p) === null)
+      this.bench.select(markAt(this.bench, p, this.#again)?.id ?? null);
     this.#pressed = null;
   }
   cancel(): boolean {
@@ -125,7 +137,9 @@ export class PickTool implements StageTool {
     const mark = this.#grab.busy ? this.bench.mark : (markAt(this.bench, p) ?? undefined);
     if (this.#grab.busy) return { word: this.#grab.word, color: this.bench.light(this.bench.mark?.class ?? '') };
     if (handleUnder(this.bench, p)) return { word: 'resize', color: this.bench.light(this.bench.mark?.class ?? '') };
-    return mark ? { word: mark.id === this.bench.selected && this.bench.editable ? 'move' : 'pick', color: this.bench.light(mark.class) } : { word: 'pick', color: '' };
+    return mark
+      ? { word: mark.id === this.bench.selected && this.bench.editable ? 'move' : 'pick', color: this.bench.light(mark.class) }
+      : { word: 'pick', color: '' };
   }
   cursor(p: Point): string {
     const handle = handleUnder(this.bench, p);
@@ -175,7 +189,9 @@ export class BoxTool implements StageTool {
   }
   tag(p: Point): Tag {
     const handle = this.#grab.busy || (!this.#from && handleUnder(this.bench, p) !== null);
-    return handle ? { word: 'resize', color: this.bench.light(this.bench.mark?.class ?? '') } : { word: this.#twoPress ? 'far corner' : this.bench.nameOf(this.bench.active), color: this.bench.light(this.bench.active) };
+    return handle
+      ? { word: 'resize', color: this.bench.light(this.bench.mark?.class ?? '') }
+      : { word: this.#twoPress ? 'far corner' : this.bench.nameOf(this.bench.active), color: this.bench.light(this.bench.active) };
   }
   cursor(p: Point): string {
     const handle = this.#from ? null : handleUnder(this.bench, p);

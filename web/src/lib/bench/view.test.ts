@@ -23,7 +23,10 @@ describe('the view', () => {
     const v = fit({ width: 1280, height: 960 }, { width: 1000, height: 700 });
     expect(v.scale).toBeCloseTo(0.7, 9);
     expect(toScreen(v, { x: 640, y: 480 })).toEqual({ x: 500, y: 350 });
-    expect(toScreen(fitBox({ x: 10, y: 20, width: 30, height: 10 }, { width: 800, height: 600 }), { x: 25, y: 25 })).toEqual({ x: 400, y: 300 });
+    expect(toScreen(fitBox({ x: 10, y: 20, width: 30, height: 10 }, { width: 800, height: 600 }), { x: 25, y: 25 })).toEqual({
+      x: 400,
+      y: 300
+    });
   });
 });
 
@@ -47,7 +50,9 @@ describe('boxes under the hand', () => {
   });
   it('are hit by their edge before their inside, the smaller first', () => {
     expect(hit({ x: 0, y: 0, width: 50, height: 50 }, { x: 1, y: 25 }, 1)).toBe(1);
-    expect(hit({ x: 0, y: 0, width: 50, height: 50 }, { x: 25, y: 25 }, 1)!).toBeGreaterThan(hit({ x: 20, y: 20, width: 20, height: 20 }, { x: 29, y: 29 }, 1)!);
+    expect(hit({ x: 0, y: 0, width: 50, height: 50 }, { x: 25, y: 25 }, 1)!).toBeGreaterThan(
+      hit({ x: 20, y: 20, width: 20, height: 20 }, { x: 29, y: 29 }, 1)!
+    );
     expect(hit({ x: 0, y: 0, width: 50, height: 50 }, { x: 60, y: 25 }, 1)).toBeNull();
     expect(hit({ x: 0, y: 0, width: 50, height: 50 }, { x: 51.5, y: 25 }, 4)).toBe(6);
   });

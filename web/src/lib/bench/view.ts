@@ -26,7 +26,10 @@ export function zoomAt(v: View, at: Point, factor: number): View {
   return { scale, x: at.x - (at.x - v.x) * f, y: at.y - (at.y - v.y) * f };
 }
 
-export const clampPoint = (p: Point, picture: Size): Point => ({ x: Math.min(picture.width, Math.max(0, p.x)), y: Math.min(picture.height, Math.max(0, p.y)) });
+export const clampPoint = (p: Point, picture: Size): Point => ({
+  x: Math.min(picture.width, Math.max(0, p.x)),
+  y: Math.min(picture.height, Math.max(0, p.y))
+});
 
 /** To the hundredth of a pixel, which is as exact as a hand at any zoom. */
 const round = (n: number): number => Math.round(n * 100) / 100;
@@ -39,7 +42,11 @@ export function boxBetween(a: Point, b: Point): Box {
 
 /** A box moved as a whole, stopping at the edges. */
 export function moved(box: Box, by: Point, picture: Size): Box {
-  return { ...box, x: round(Math.min(Math.max(0, picture.width - box.width), Math.max(0, box.x + by.x))), y: round(Math.min(Math.max(0, picture.height - box.height), Math.max(0, box.y + by.y))) };
+  return {
+    ...box,
+    x: round(Math.min(Math.max(0, picture.width - box.width), Math.max(0, box.x + by.x))),
+    y: round(Math.min(Math.max(0, picture.height - box.height), Math.max(0, box.y + by.y)))
+  };
 }
 
 /** The eight handles: which edges each moves. */
@@ -62,6 +69,7 @@ export function resized(box: Box, handle: Handle, to: Point): Box {
 export function hit(box: Box, p: Point, scale: number): number | null {
   const near = 6 / scale;
   if (p.x < box.x - near || p.y < box.y - near || p.x > box.x + box.width + near || p.y > box.y + box.height + near) return null;
-  const edge = Math.min(Math.abs(p.x - box.x), Math.abs(p.x - box.x - box.width), Math.abs(p.y - box.y), Math.abs(p.y - box.y - box.height)) * scale;
+  const edge =
+    Math.min(Math.abs(p.x - box.x), Math.abs(p.x - box.x - box.width), Math.abs(p.y - box.y), Math.abs(p.y - box.y - box.height)) * scale;
   return edge <= 6 ? edge : 10 + Math.sqrt(Math.max(0, box.width * box.height));
 }

@@ -30,7 +30,8 @@ export const types: Record<Attribute['type'], string> = {
 };
 export const noValues = { none: 'none of these', not_visible: 'not visible', unsure: "can't tell" } as const;
 
-const given = (answer: Answer | undefined): unknown[] => (answer && 'value' in answer ? (Array.isArray(answer.value) ? answer.value : [answer.value]) : []);
+const given = (answer: Answer | undefined): unknown[] =>
+  answer && 'value' in answer ? (Array.isArray(answer.value) ? answer.value : [answer.value]) : [];
 
 /**
  * The questions open for a mark with these answers, so that the ledger can show them at once. What counts is the core's check
@@ -46,7 +47,9 @@ export function asked(document: Document, key: string, answers: Record<string, A
       const holds = given(answers[condition.attribute]).some((value) => condition.any.some((wanted) => wanted === value));
       return holds && (needed === undefined || depth > all.size || !own.includes(needed.key) || applies(needed, depth + 1));
     });
-  return own.map((k) => all.get(k)).filter((a): a is Attribute => a !== undefined && ['one', 'many', 'yesno', 'number'].includes(a.type) && applies(a, 0));
+  return own
+    .map((k) => all.get(k))
+    .filter((a): a is Attribute => a !== undefined && ['one', 'many', 'yesno', 'number'].includes(a.type) && applies(a, 0));
 }
 
 /** An answer in a word or two. */

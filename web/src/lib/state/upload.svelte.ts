@@ -34,13 +34,20 @@ export class Uploader {
     if (this.#busy || this.jobs.length === 0) return null;
     this.#busy = true;
     try {
-      const begun = await ask(api.POST('/projects/{project}/imports', { params: { path: { project: this.project } }, body: { again: this.options.again, ...(this.options.labels ? { labels: this.options.labels } : {}) } }));
+      const begun = await ask(
+        api.POST('/projects/{project}/imports', {
+          params: { path: { project: this.project } },
+          body: { again: this.options.again, ...(this.options.labels ? { labels: this.options.labels } : {}) }
+        })
+      );
       this.importId = begun.id;
       const next = async (): Promise<void> => {
         for (let job = this.#take(); job; job = this.#take()) await this.#send(job, begun);
       };
       await Promise.all([next(), next()]);
-      return await ask(api.POST('/projects/{project}/imports/{import}/finish', { params: { path: { project: this.project, import: begun.id } } }));
+      return await ask(
+        api.POST('/projects/{project}/imports/{import}/finish', { params: { path: { project: this.project, import: begun.id } } })
+      );
     } finally {
       this.#busy = false;
     }
@@ -55,10 +62,21 @@ export class Uploader {
   async #send(job: Job, begun: Schemas['Import']): Promise<void> {
     for (let wait = 1; ; wait = Math.min(wait * 2, 15)) {
       try {
-        let file = await ask(api.POST('/projects/{project}/imports/{import}/files', { params: { path: { project: this.project, import: begun.id } }, body: { path: job.path, bytes: job.file.size } }));
+        let file = await ask(
+          api.POST('/projects/{project}/imports/{import}/files', {
+            params: { path: { project: this.project, import: begun.id } },
+            body: { path: job.path, bytes: job.file.size }
+          })
+        );
         job.sent = file.received;
         while (file.state === 'receiving') {
-          file = await sendPiece(this.project, begun.id, file.id, file.received, job.file.slice(file.received, file.received + begun.piece_bytes));
+          file = await sendPiece(
+            this.project,
+            begun.id,
+            file.id,
+            file.received,
+            job.file.slice(file.received, file.received + begun.piece_bytes)
+          );
           job.sent = file.received;
           this.paused = '';
         }
@@ -81,7 +99,13 @@ export class Uploader {
   }
 }
 
-type Entry = { isFile: boolean; isDirectory: boolean; name: string; file(ok: (file: File) => void, no: (e: unknown) => void): void; createReader(): { readEntries(ok: (entries: Entry[]) => void, no: (e: unknown) => void): void } };
+type Entry = {
+  isFile: boolean;
+  isDirectory: boolean;
+  name: string;
+  file(ok: (file: File) => void, no: (e: unknown) => void): void;
+  createReader(): { readEntries(ok: (entries: Entry[]) => void, no: (e: unknown) => void): void };
+};
 
 /** The files of a drop, folders with their sub-folders. */
 export async function dropped(data: DataTransfer): Promise<{ path: string; file: File }[]> {

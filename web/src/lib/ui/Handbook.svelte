@@ -8,10 +8,18 @@
   let place: HTMLElement | undefined = $state();
   let hits = $state(0);
 
-  const html = $derived(DOMPurify.sanitize(marked.parse(body, { async: false }), { FORBID_ATTR: ['style'], FORBID_TAGS: ['style', 'form', 'input', 'iframe'], ALLOWED_URI_REGEXP: /^(#|\/api\/)/ }));
+  const html = $derived(
+    DOMPurify.sanitize(marked.parse(body, { async: false }), {
+      FORBID_ATTR: ['style'],
+      FORBID_TAGS: ['style', 'form', 'input', 'iframe'],
+      ALLOWED_URI_REGEXP: /^(#|\/api\/)/
+    })
+  );
 
   $effect(() => {
     if (!place) return;
+    // the text comes out of DOMPurify; the marks of a search are put into it by hand
+    // eslint-disable-next-line svelte/no-dom-manipulating
     place.innerHTML = html;
     const word = search.trim().toLowerCase();
     let found = 0;
@@ -39,7 +47,12 @@
   });
 </script>
 
-<div class="find"><input class="field" placeholder="search the handbook" aria-label="search the handbook" bind:value={search} />{#if search.length > 1}<span class="soft num" role="status">{hits}</span>{/if}</div>
+<div class="find">
+  <input class="field" placeholder="search the handbook" aria-label="search the handbook" bind:value={search} />{#if search.length > 1}<span
+      class="soft num"
+      role="status">{hits}</span
+    >{/if}
+</div>
 {#if body.trim() === ''}<p class="soft">No rules are written yet.</p>{/if}
 <div class="prose" bind:this={place}></div>
 

@@ -15,8 +15,17 @@
   <div class="soft head">what the labeller will see</div>
   <div class="caps">
     {#each document.classes.slice(0, 10) as c (c.key)}
-      <button class="cap" aria-pressed={c.key === key} onclick={() => { chosen = c.key; answers = {}; }}>
-        <span class="num">{c.shortcut ?? '·'}</span><Marker marker={c.marker ?? 'circle'} color={c.color ?? '#888'} size={11} /><span class="word">{c.name}</span>
+      <button
+        class="cap"
+        aria-pressed={c.key === key}
+        onclick={() => {
+          chosen = c.key;
+          answers = {};
+        }}
+      >
+        <span class="num">{c.shortcut ?? '·'}</span><Marker marker={c.marker ?? 'circle'} color={c.color ?? '#888'} size={11} /><span
+          class="word">{c.name}</span
+        >
       </button>
     {/each}
   </div>
@@ -24,12 +33,30 @@
   {#if current?.description}<p class="mt-2">{current.description}</p>{/if}
   {#each questions as a (a.key)}
     <div class="q">
-      <div><strong>{a.name}</strong>{#if a.required}<span class="soft"> required</span>{/if}{#if answers[a.key]}<span class="answer">{say(a, answers[a.key])}</span>{:else if a.default !== undefined}<span class="soft"> shown: {String(a.default)}</span>{/if}</div>
+      <div>
+        <strong>{a.name}</strong>{#if a.required}<span class="soft">&nbsp;required</span>{/if}{#if answers[a.key]}<span class="answer"
+            >{say(a, answers[a.key])}</span
+          >{:else if a.default !== undefined}<span class="soft">&nbsp;shown: {String(a.default)}</span>{/if}
+      </div>
       <div class="options">
-        {#each a.options ?? [] as o (o.key)}<button class="cap" onclick={() => (answers[a.key] = { value: a.type === 'many' ? [o.key] : o.key })}>{o.name}</button>{/each}
-        {#if a.type === 'yesno'}<button class="cap" onclick={() => (answers[a.key] = { value: true })}>yes</button><button class="cap" onclick={() => (answers[a.key] = { value: false })}>no</button>{/if}
-        {#if a.type === 'number'}<input type="range" aria-label={a.name} min={a.min ?? 0} max={a.max ?? 100} step={a.step ?? 1} oninput={(e) => (answers[a.key] = { value: e.currentTarget.valueAsNumber })} />{/if}
-        {#each a.no_value ?? [] as n (n)}<button class="cap none" onclick={() => (answers[a.key] = { no_value: n })}>{noValues[n]}</button>{/each}
+        {#each a.options ?? [] as o (o.key)}<button
+            class="cap"
+            onclick={() => (answers[a.key] = { value: a.type === 'many' ? [o.key] : o.key })}>{o.name}</button
+          >{/each}
+        {#if a.type === 'yesno'}<button class="cap" onclick={() => (answers[a.key] = { value: true })}>yes</button><button
+            class="cap"
+            onclick={() => (answers[a.key] = { value: false })}>no</button
+          >{/if}
+        {#if a.type === 'number'}<input
+            type="range"
+            aria-label={a.name}
+            min={a.min ?? 0}
+            max={a.max ?? 100}
+            step={a.step ?? 1}
+            oninput={(e) => (answers[a.key] = { value: e.currentTarget.valueAsNumber })}
+          />{/if}
+        {#each a.no_value ?? [] as n (n)}<button class="cap none" onclick={() => (answers[a.key] = { no_value: n })}>{noValues[n]}</button
+          >{/each}
       </div>
     </div>
   {/each}

@@ -5,7 +5,12 @@
   import type { ProjectState } from '$lib/state/project.svelte';
   import { House, ListChecks, LogOut, PackageCheck, PencilRuler, Send, SunMoon, Upload, User, Users, ChartColumn } from '@lucide/svelte';
 
-  let { title, project, actions, children }: { title: string; project?: ProjectState; actions?: import('svelte').Snippet; children: import('svelte').Snippet } = $props();
+  let {
+    title,
+    project,
+    actions,
+    children
+  }: { title: string; project?: ProjectState; actions?: import('svelte').Snippet; children: import('svelte').Snippet } = $props();
 
   const base = $derived(project ? `/p/${project.id}` : '');
   const places = $derived(
@@ -30,17 +35,29 @@
     {#if project?.project}
       <div class="name" title={project.project.group}>{project.project.name}</div>
       {#each places as place (place.href)}
-        <a href={place.href} class:here={page.url.pathname === place.href} aria-current={page.url.pathname === place.href ? 'page' : undefined}>
+        <a
+          href={place.href}
+          class:here={page.url.pathname === place.href}
+          aria-current={page.url.pathname === place.href ? 'page' : undefined}
+        >
           <place.icon size={16} strokeWidth={1.75} />{place.word}
         </a>
       {/each}
     {/if}
     <div class="foot">
-      {#if project?.may('project.manage')}<a href="{base}/people" class:here={page.url.pathname === `${base}/people`}><Users size={16} strokeWidth={1.75} />People and settings</a>{/if}
-      {#if session.user?.is_owner}<a href="/users" class:here={page.url.pathname === '/users'}><Users size={16} strokeWidth={1.75} />Installation</a>{/if}
+      {#if project?.may('project.manage')}<a href="{base}/people" class:here={page.url.pathname === `${base}/people`}
+          ><Users size={16} strokeWidth={1.75} />People and settings</a
+        >{/if}
+      {#if session.user?.is_owner}<a href="/users" class:here={page.url.pathname === '/users'}
+          ><Users size={16} strokeWidth={1.75} />Installation</a
+        >{/if}
       <a href="/account" class:here={page.url.pathname === '/account'}><User size={16} strokeWidth={1.75} />{session.user?.name ?? ''}</a>
       <div class="small">
-        <button onclick={() => session.setTheme(session.theme === 'dusk' ? 'paper' : 'dusk')} title="paper or dusk" aria-label="switch between paper and dusk"><SunMoon size={16} strokeWidth={1.75} /></button>
+        <button
+          onclick={() => session.setTheme(session.theme === 'dusk' ? 'paper' : 'dusk')}
+          title="paper or dusk"
+          aria-label="switch between paper and dusk"><SunMoon size={16} strokeWidth={1.75} /></button
+        >
         <button onclick={() => session.signOut()} title="sign out" aria-label="sign out"><LogOut size={16} strokeWidth={1.75} /></button>
       </div>
     </div>

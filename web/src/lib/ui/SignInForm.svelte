@@ -40,7 +40,9 @@
   <ul class="people">
     {#each session.demoPeople as person (person.id)}
       <li>
-        <button class="act" disabled={busy} onclick={() => signIn({ demo: person.id })}><strong>{person.name}</strong> <span class="soft">{person.what}</span></button>
+        <button class="act" disabled={busy} onclick={() => signIn({ demo: person.id })}
+          ><strong>{person.name}</strong> <span class="soft">{person.what}</span></button
+        >
       </li>
     {/each}
   </ul>

@@ -5,7 +5,14 @@
   const total = $derived(Object.values(counts).reduce((a, b) => a + b, 0));
 </script>
 
-<div class="bar" role="img" aria-label="{label}: {states.filter((s) => counts[s]).map((s) => `${counts[s]} ${s}`).join(', ') || 'nothing yet'}">
+<div
+  class="bar"
+  role="img"
+  aria-label="{label}: {states
+    .filter((s) => counts[s])
+    .map((s) => `${counts[s]} ${s}`)
+    .join(', ') || 'nothing yet'}"
+>
   {#each [...states].reverse() as state (state)}
     {#if counts[state]}<span data-state={state} style:flex-grow={(counts[state] ?? 0) / total} title="{counts[state]} {state}"></span>{/if}
   {/each}

@@ -30,8 +30,22 @@
         <tr>
           <td>{user.name}</td>
           <td>{user.email}</td>
-          <td><Toggle size="small" checked={user.can_create} aria-label="{user.name} may create projects" onchange={(e) => change(user.id, { can_create: (e.currentTarget as HTMLInputElement).checked })} /></td>
-          <td><Toggle size="small" checked={user.is_owner} aria-label="{user.name} owns the installation" onchange={(e) => change(user.id, { is_owner: (e.currentTarget as HTMLInputElement).checked })} /></td>
+          <td
+            ><Toggle
+              size="small"
+              checked={user.can_create}
+              aria-label="{user.name} may create projects"
+              onchange={(e) => change(user.id, { can_create: (e.currentTarget as HTMLInputElement).checked })}
+            /></td
+          >
+          <td
+            ><Toggle
+              size="small"
+              checked={user.is_owner}
+              aria-label="{user.name} owns the installation"
+              onchange={(e) => change(user.id, { is_owner: (e.currentTarget as HTMLInputElement).checked })}
+            /></td
+          >
         </tr>
       {/each}
     </tbody>

@@ -35,7 +35,9 @@
       >
     {:else}
       <NewPersonForm word="Join" send={join} />
-      <p class="soft mt-3">Have an account here? <a class="plain" href="/sign-in?to={encodeURIComponent(page.url.pathname)}">Sign in first</a>.</p>
+      <p class="soft mt-3">
+        Have an account here? <a class="plain" href="/sign-in?to={encodeURIComponent(page.url.pathname)}">Sign in first</a>.
+      </p>
     {/if}
   {:catch e}
     <ErrorNote message={(e as Error).message} />

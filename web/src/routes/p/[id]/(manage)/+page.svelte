@@ -18,7 +18,11 @@
   let next = $state<string | null>(null);
   let error = $state('');
 
-  const filter = $derived({ state: page.url.searchParams.get('state') ?? '', set: page.url.searchParams.get('set'), name: page.url.searchParams.get('name') ?? '' });
+  const filter = $derived({
+    state: page.url.searchParams.get('state') ?? '',
+    set: page.url.searchParams.get('set'),
+    name: page.url.searchParams.get('name') ?? ''
+  });
 
   onMount(async () => {
     try {
@@ -28,13 +32,21 @@
     }
   });
   $effect(() => {
-    const query = { ...(filter.state ? { state: filter.state } : {}), ...(filter.set !== null ? { set: filter.set } : {}), ...(filter.name ? { name: filter.name } : {}) };
+    const query = {
+      ...(filter.state ? { state: filter.state } : {}),
+      ...(filter.set !== null ? { set: filter.set } : {}),
+      ...(filter.name ? { name: filter.name } : {})
+    };
     void load(query);
   });
 
   async function load(query: Record<string, string>, more = false) {
     try {
-      const list = await ask(api.GET('/projects/{project}/items', { params: { path: { project: project.id }, query: { ...query, ...(more && next ? { after: next } : {}) } } }));
+      const list = await ask(
+        api.GET('/projects/{project}/items', {
+          params: { path: { project: project.id }, query: { ...query, ...(more && next ? { after: next } : {}) } }
+        })
+      );
       items = more ? [...items, ...list.data] : list.data;
       total = list.total;
       next = list.next;
@@ -63,7 +75,8 @@
       <section class="card">
         <h2>No pictures yet</h2>
         <p class="mt-1 mb-3">First say what may be marked, then bring pictures in.</p>
-        {#if project.may('project.manage')}<a class="act main" href="/p/{project.id}/describe">Describe</a> <a class="act" href="/p/{project.id}/bring-in">Bring in</a>{/if}
+        {#if project.may('project.manage')}<a class="act main" href="/p/{project.id}/describe">Describe</a>
+          <a class="act" href="/p/{project.id}/bring-in">Bring in</a>{/if}
       </section>
     {:else}
       <section class="card mb-4">
@@ -71,17 +84,29 @@
         <div class="counts">
           {#each states as state (state)}
             {#if progress.states[state]}
-              <button class="act link" aria-pressed={filter.state === state} onclick={() => narrow({ state: filter.state === state ? '' : state })}><StateWord {state} count={progress.states[state]} /></button>
+              <button
+                class="act link"
+                aria-pressed={filter.state === state}
+                onclick={() => narrow({ state: filter.state === state ? '' : state })}
+                ><StateWord {state} count={progress.states[state]} /></button
+              >
             {/if}
           {/each}
         </div>
       </section>
       <div class="two">
-        <section class="card"><h2 class="mb-2">By day</h2><DayPlot days={progress.days} /></section>
+        <section class="card">
+          <h2 class="mb-2">By day</h2>
+          <DayPlot days={progress.days} />
+        </section>
         <section class="card">
           <h2 class="mb-2">Marks by class</h2>
           {#each progress.classes as c (c.key)}
-            <div class="balance"><span>{c.key}</span><span class="bar"><span style:width="{(100 * c.marks) / most}%"></span></span><span class="num">{c.marks}</span></div>
+            <div class="balance">
+              <span>{c.name}</span><span class="bar"><span style:width="{(100 * c.marks) / most}%"></span></span><span class="num"
+                >{c.marks}</span
+              >
+            </div>
           {/each}
         </section>
         <section class="card">
@@ -91,7 +116,11 @@
             <tbody>
               {#each progress.sets as set (set.path)}
                 <tr>
-                  <td><button class="act link" onclick={() => narrow({ set: filter.set === set.path ? null : set.path })}>{set.path || '(top)'}</button></td>
+                  <td
+                    ><button class="act link" onclick={() => narrow({ set: filter.set === set.path ? null : set.path })}
+                      >{set.path || '(top)'}</button
+                    ></td
+                  >
                   <td class="num">{Object.values(set.states).reduce((a, b) => a + b, 0)}</td>
                   <td class="num">{set.states.accepted ?? 0}</td>
                   <td class="pt-2"><StateBar counts={set.states} label={set.path} /></td>
@@ -123,12 +152,28 @@
         <section class="mt-6">
           <div class="filters">
             <h2>Items</h2>
-            <input class="field narrow" placeholder="part of the name" aria-label="filter by name" value={filter.name} oninput={(e) => narrow({ name: e.currentTarget.value })} />
-            <select class="field narrow" aria-label="filter by set" value={filter.set ?? '*'} onchange={(e) => narrow({ set: e.currentTarget.value === '*' ? null : e.currentTarget.value })}>
+            <input
+              class="field narrow"
+              placeholder="part of the name"
+              aria-label="filter by name"
+              value={filter.name}
+              oninput={(e) => narrow({ name: e.currentTarget.value })}
+            />
+            <select
+              class="field narrow"
+              aria-label="filter by set"
+              value={filter.set ?? '*'}
+              onchange={(e) => narrow({ set: e.currentTarget.value === '*' ? null : e.currentTarget.value })}
+            >
               <option value="*">all sets</option>
               {#each progress.sets as set (set.path)}<option value={set.path}>{set.path || '(top)'}</option>{/each}
             </select>
-            <select class="field narrow" aria-label="filter by state" value={filter.state} onchange={(e) => narrow({ state: e.currentTarget.value })}>
+            <select
+              class="field narrow"
+              aria-label="filter by state"
+              value={filter.state}
+              onchange={(e) => narrow({ state: e.currentTarget.value })}
+            >
               <option value="">all states</option>
               {#each states as state (state)}<option value={state}>{state}</option>{/each}
             </select>
@@ -144,12 +189,29 @@
                   <td>{item.set || '(top)'}</td>
                   <td class="num">{item.width} × {item.height}</td>
                   <td><StateWord state={item.state} /></td>
-                  <td>{item.labelled === 'objects' ? `${item.mark_count} ${item.mark_count === 1 ? 'mark' : 'marks'}` : item.labelled === 'nothing' ? 'nothing there' : 'not labelled'}</td>
+                  <td
+                    >{item.labelled === 'objects'
+                      ? `${item.mark_count} ${item.mark_count === 1 ? 'mark' : 'marks'}`
+                      : item.labelled === 'nothing'
+                        ? 'nothing there'
+                        : 'not labelled'}</td
+                  >
                 </tr>
               {/each}
             </tbody>
           </table>
-          {#if next}<button class="act mt-3" onclick={() => load({ ...(filter.state ? { state: filter.state } : {}), ...(filter.set !== null ? { set: filter.set } : {}), ...(filter.name ? { name: filter.name } : {}) }, true)}>Show more</button>{/if}
+          {#if next}<button
+              class="act mt-3"
+              onclick={() =>
+                load(
+                  {
+                    ...(filter.state ? { state: filter.state } : {}),
+                    ...(filter.set !== null ? { set: filter.set } : {}),
+                    ...(filter.name ? { name: filter.name } : {})
+                  },
+                  true
+                )}>Show more</button
+            >{/if}
         </section>
       {/if}
     {/if}
@@ -168,12 +230,12 @@
   }
   .two {
     display: grid;
-    grid-template-columns: minmax(0, 3fr) minmax(0, 2fr);
+    grid-template-columns: minmax(0, 11fr) minmax(0, 9fr);
     gap: 16px;
   }
   .balance {
     display: grid;
-    grid-template-columns: 90px 1fr 50px;
+    grid-template-columns: 120px 1fr 50px;
     gap: 8px;
     align-items: center;
     padding: 3px 0;

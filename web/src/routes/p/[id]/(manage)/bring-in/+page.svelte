@@ -23,10 +23,16 @@
   let timer: ReturnType<typeof setInterval> | undefined;
 
   async function load() {
-    const [s, i] = await Promise.all([ask(api.GET('/projects/{project}/sets', parts(project.id))), ask(api.GET('/projects/{project}/imports', parts(project.id)))]);
+    const [s, i] = await Promise.all([
+      ask(api.GET('/projects/{project}/sets', parts(project.id))),
+      ask(api.GET('/projects/{project}/imports', parts(project.id)))
+    ]);
     sets = s.data;
     imports = i.data;
-    if (shown !== null) files = (await ask(api.GET('/projects/{project}/imports/{import}/files', { params: { path: { project: project.id, import: shown } } }))).data;
+    if (shown !== null)
+      files = (
+        await ask(api.GET('/projects/{project}/imports/{import}/files', { params: { path: { project: project.id, import: shown } } }))
+      ).data;
   }
   onMount(() => {
     load().catch((e) => (error = e.message));
@@ -52,9 +58,18 @@
 
   const picked = (list: FileList | null) => [...(list ?? [])].map((file) => ({ path: file.webkitRelativePath || file.name, file }));
   const current = $derived(imports.find((i) => i.id === (uploader?.importId ?? shown)) ?? null);
-  const words: Record<string, string> = { taken: 'taken', known: 'already there', refused: 'refused', passed: 'passed over', receiving: 'arriving', received: 'being read' };
+  const words: Record<string, string> = {
+    taken: 'taken',
+    known: 'already there',
+    refused: 'refused',
+    passed: 'passed over',
+    receiving: 'arriving',
+    received: 'being read'
+  };
   const mb = (n: number) => `${(n / 1e6).toFixed(1)} MB`;
-  const accept = $derived(what === 'pictures' ? '.jpg,.jpeg,.png,.webp,.bmp,.tif,.tiff,.gif,.zip' : '.json,.xml,.txt,.yaml,.yml,.names,.zip');
+  const accept = $derived(
+    what === 'pictures' ? '.jpg,.jpeg,.png,.webp,.bmp,.tif,.tiff,.gif,.zip' : '.json,.xml,.txt,.yaml,.yml,.names,.zip'
+  );
 </script>
 
 <Shell title="Bring in" {project}>
@@ -65,9 +80,23 @@
   </div>
   {#if what === 'labels'}
     <div class="what card">
-      <label>format <select class="field" bind:value={labels.format}><option value="coco">COCO</option><option value="voc">Pascal VOC</option><option value="yolo">YOLO</option><option value="skeno">Skeno JSON</option></select></label>
-      <label>they come in as <select class="field" bind:value={labels.as}><option value="labels">labels</option><option value="suggestions">suggestions</option></select></label>
-      <label>a picture without objects <select class="field" bind:value={labels.empty}><option value="unlabelled">is not labelled</option><option value="nothing">has nothing there</option></select></label>
+      <label
+        >format <select class="field" bind:value={labels.format}
+          ><option value="coco">COCO</option><option value="voc">Pascal VOC</option><option value="yolo">YOLO</option><option value="skeno"
+            >Skeno JSON</option
+          ></select
+        ></label
+      >
+      <label
+        >they come in as <select class="field" bind:value={labels.as}
+          ><option value="labels">labels</option><option value="suggestions">suggestions</option></select
+        ></label
+      >
+      <label
+        >a picture without objects <select class="field" bind:value={labels.empty}
+          ><option value="unlabelled">is not labelled</option><option value="nothing">has nothing there</option></select
+        ></label
+      >
     </div>
   {/if}
   <section
@@ -86,22 +115,51 @@
     }}
   >
     <Upload size={26} strokeWidth={1.75} />
-    <p>{what === 'pictures' ? 'Drop pictures, a folder or a zip here. Sub-folders become sets.' : 'Drop the label files, their folder or a zip here.'}</p>
+    <p>
+      {what === 'pictures'
+        ? 'Drop pictures, a folder or a zip here. Sub-folders become sets.'
+        : 'Drop the label files, their folder or a zip here.'}
+    </p>
     <div class="row">
-      <label class="act"><ImagePlus size={15} strokeWidth={1.75} />choose files<input class="unseen" type="file" multiple {accept} onchange={(e) => take(picked(e.currentTarget.files))} /></label>
-      <label class="act"><FolderOpen size={15} strokeWidth={1.75} />choose a folder<input class="unseen" type="file" webkitdirectory onchange={(e) => take(picked(e.currentTarget.files))} /></label>
-      {#if what === 'pictures'}<label class="again"><input type="checkbox" bind:checked={again} /> take pictures already here a second time</label>{/if}
+      <label class="act"
+        ><ImagePlus size={15} strokeWidth={1.75} />choose files<input
+          class="unseen"
+          type="file"
+          multiple
+          {accept}
+          onchange={(e) => take(picked(e.currentTarget.files))}
+        /></label
+      >
+      <label class="act"
+        ><FolderOpen size={15} strokeWidth={1.75} />choose a folder<input
+          class="unseen"
+          type="file"
+          webkitdirectory
+          onchange={(e) => take(picked(e.currentTarget.files))}
+        /></label
+      >
+      {#if what === 'pictures'}<label class="again"
+          ><input type="checkbox" bind:checked={again} /> take pictures already here a second time</label
+        >{/if}
     </div>
   </section>
 
   {#if uploader}
     <section class="card mb-4" aria-label="sending">
-      <div class="line"><strong>{uploader.busy ? 'sending' : 'sent'}</strong><span class="num">{mb(uploader.sent)} of {mb(uploader.bytes)}</span><span class="soft">{uploader.paused}</span></div>
+      <div class="line">
+        <strong>{uploader.busy ? 'sending' : 'sent'}</strong><span class="num">{mb(uploader.sent)} of {mb(uploader.bytes)}</span><span
+          class="soft">{uploader.paused}</span
+        >
+      </div>
       <Progressbar progress={uploader.bytes ? Math.floor((100 * uploader.sent) / uploader.bytes) : 100} size="h-2" />
       {#if uploader.busy || uploader.jobs.some((j) => j.state === 'failed')}
         <ul class="jobs">
           {#each uploader.jobs.filter((j) => j.state === 'sending' || j.state === 'failed').slice(0, 8) as job (job.path)}
-            <li><span>{job.path}</span><span class="num">{job.state === 'failed' ? job.reason : `${Math.floor((100 * job.sent) / Math.max(1, job.file.size))} %`}</span></li>
+            <li>
+              <span>{job.path}</span><span class="num"
+                >{job.state === 'failed' ? job.reason : `${Math.floor((100 * job.sent) / Math.max(1, job.file.size))} %`}</span
+              >
+            </li>
           {/each}
         </ul>
       {/if}
@@ -113,16 +171,24 @@
       <h2>
         Import {current.id}:
         {current.state === 'done' ? 'done' : 'working'}
-        {#each Object.entries(current.counts) as [state, n] (state)}<span class="count"><span class="num">{n}</span> {words[state] ?? state}</span>{/each}
+        {#each Object.entries(current.counts) as [state, n] (state)}<span class="count"
+            ><span class="num">{n}</span> {words[state] ?? state}</span
+          >{/each}
       </h2>
       {#if current.labels}
         <p class="mt-2">
-          <span class="num">{current.labels.objects}</span> objects on <span class="num">{current.labels.items}</span> items: {current.labels.accepted} accepted, {current.labels.submitted} submitted with findings, {current.labels.nothing} with nothing there,
+          <span class="num">{current.labels.objects}</span> objects on <span class="num">{current.labels.items}</span> items: {current
+            .labels.accepted} accepted, {current.labels.submitted} submitted with findings, {current.labels.nothing} with nothing there,
           {current.labels.unlabelled} left unlabelled; {current.labels.known} were there already.
         </p>
         {#if current.labels.skipped_count > 0}
           <h3 class="mt-2 font-semibold">{current.labels.skipped_count} did not come in</h3>
-          <table class="dense"><tbody>{#each current.labels.skipped.slice(0, 100) as s, i (i)}<tr><td>{s.file}</td><td>{s.place}</td><td>{s.reason}</td></tr>{/each}</tbody></table>
+          <table class="dense">
+            <tbody
+              >{#each current.labels.skipped.slice(0, 100) as s, i (i)}<tr><td>{s.file}</td><td>{s.place}</td><td>{s.reason}</td></tr
+                >{/each}</tbody
+            >
+          </table>
         {/if}
         {#each current.labels.notices as n (n.what)}<p class="soft">{n.what} ({n.count})</p>{/each}
         {#each current.labels.findings.slice(0, 50) as f, i (i)}<p class="soft">{f.item}: {f.message}</p>{/each}
@@ -131,7 +197,9 @@
         <table class="dense mt-2">
           <thead><tr><th>file</th><th>what became of it</th><th>why</th></tr></thead>
           <tbody>
-            {#each files.slice(0, 200) as file (file.id)}<tr data-state={file.state}><td>{file.path}</td><td>{words[file.state] ?? file.state}</td><td>{file.reason}</td></tr>{/each}
+            {#each files.slice(0, 200) as file (file.id)}<tr data-state={file.state}
+                ><td>{file.path}</td><td>{words[file.state] ?? file.state}</td><td>{file.reason}</td></tr
+              >{/each}
           </tbody>
         </table>
       {/if}
@@ -144,7 +212,11 @@
       {#if sets.length === 0}<p class="soft">No pictures yet.</p>{:else}
         <table class="dense">
           <thead><tr><th>set</th><th>items</th><th>not handed out</th></tr></thead>
-          <tbody>{#each sets as set (set.path)}<tr><td>{set.path || '(top)'}</td><td class="num">{set.items}</td><td class="num">{set.new}</td></tr>{/each}</tbody>
+          <tbody
+            >{#each sets as set (set.path)}<tr
+                ><td>{set.path || '(top)'}</td><td class="num">{set.items}</td><td class="num">{set.new}</td></tr
+              >{/each}</tbody
+          >
         </table>
         {#if sets.some((s) => s.new > 0)}<a class="act mt-3" href="/p/{project.id}/hand-out">Hand them out</a>{/if}
       {/if}
@@ -156,10 +228,23 @@
           <tbody>
             {#each imports.slice(0, 12) as i (i.id)}
               <tr>
-                <td><button class="act link" onclick={() => { uploader = null; shown = i.id; void load(); }}>Import {i.id}</button></td>
+                <td
+                  ><button
+                    class="act link"
+                    onclick={() => {
+                      uploader = null;
+                      shown = i.id;
+                      void load();
+                    }}>Import {i.id}</button
+                  ></td
+                >
                 <td>{new Date(i.at).toLocaleString('en-GB', { dateStyle: 'short', timeStyle: 'short' })}</td>
                 <td>{i.by}</td>
-                <td>{Object.entries(i.counts).map(([s, n]) => `${n} ${words[s] ?? s}`).join(', ')}</td>
+                <td
+                  >{Object.entries(i.counts)
+                    .map(([s, n]) => `${n} ${words[s] ?? s}`)
+                    .join(', ')}</td
+                >
               </tr>
             {/each}
           </tbody>

@@ -36,12 +36,21 @@
   {/snippet}
   <ErrorNote message={error} />
   {#if review}
-    <p class="counts"><strong class="num">{review.counts.waiting}</strong> waiting · <StateWord state="accepted" count={review.counts.accepted} /> · <StateWord state="returned" count={review.counts.returned} /></p>
+    <p class="counts">
+      <strong class="num">{review.counts.waiting}</strong> waiting · <StateWord state="accepted" count={review.counts.accepted} /> · <StateWord
+        state="returned"
+        count={review.counts.returned}
+      />
+    </p>
     {#if review.data.length === 0}
-      <section class="card"><h2>Nothing waits</h2><p class="mt-1">What is submitted in the assignments you review appears here, oldest first.</p></section>
+      <section class="card">
+        <h2>Nothing waits</h2>
+        <p class="mt-1">What is submitted in the assignments you review appears here, oldest first.</p>
+      </section>
     {:else}
       <table class="dense">
-        <thead><tr><th></th><th>item</th><th>set</th><th>labelled by</th><th>round</th><th>marks</th><th>submitted</th><th></th></tr></thead>
+        <thead><tr><th></th><th>item</th><th>set</th><th>labelled by</th><th>round</th><th>marks</th><th>submitted</th><th></th></tr></thead
+        >
         <tbody>
           {#each review.data as row (row.turn)}
             <tr>
@@ -51,8 +60,16 @@
               <td>{row.labeller}</td>
               <td class="num">{row.round}</td>
               <td class="num">{row.item.mark_count}</td>
-              <td>{row.submitted_at ? new Date(row.submitted_at).toLocaleString('en-GB', { dateStyle: 'medium', timeStyle: 'short' }) : ''}</td>
-              <td>{#if row.taken}<span class="soft">open elsewhere</span>{:else}<a class="act" href="/p/{project.id}/bench/{row.turn}">Open</a>{/if}</td>
+              <td
+                >{row.submitted_at
+                  ? new Date(row.submitted_at).toLocaleString('en-GB', { dateStyle: 'medium', timeStyle: 'short' })
+                  : ''}</td
+              >
+              <td
+                >{#if row.taken}<span class="soft">open elsewhere</span>{:else}<a class="act" href="/p/{project.id}/bench/{row.turn}"
+                    >Open</a
+                  >{/if}</td
+              >
             </tr>
           {/each}
         </tbody>

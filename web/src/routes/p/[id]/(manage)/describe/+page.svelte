@@ -13,7 +13,20 @@
 
   const project = useProject();
   const markers = ['circle', 'ring', 'square', 'frame', 'triangle', 'diamond', 'cross', 'bar'] as const;
-  const palette = ['#c2452d', '#2f7f9a', '#8a7a1f', '#1e6150', '#4a5fb0', '#0f766e', '#6d5a8f', '#a63d6e', '#7d5a3a', '#5b7f1c', '#b3261e', '#6b6f72'];
+  const palette = [
+    '#c2452d',
+    '#2f7f9a',
+    '#8a7a1f',
+    '#1e6150',
+    '#4a5fb0',
+    '#0f766e',
+    '#6d5a8f',
+    '#a63d6e',
+    '#7d5a3a',
+    '#5b7f1c',
+    '#b3261e',
+    '#6b6f72'
+  ];
 
   let version = $state(0);
   let doc = $state<Schemas['CodebookDocument'] | null>(null);
@@ -63,7 +76,13 @@
 
   const attributes = $derived(doc?.attributes ?? []);
   const keyOf = (name: string, taken: string[]) => {
-    const base = name.toLowerCase().normalize('NFD').replace(/[^a-z0-9]+/g, '_').replace(/^[^a-z]+|_+$/g, '').slice(0, 50) || 'entry';
+    const base =
+      name
+        .toLowerCase()
+        .normalize('NFD')
+        .replace(/[^a-z0-9]+/g, '_')
+        .replace(/^[^a-z]+|_+$/g, '')
+        .slice(0, 50) || 'entry';
     let key = base;
     for (let n = 2; taken.includes(key); n++) key = `${base}_${n}`;
     return key;
@@ -72,12 +91,25 @@
 
   function addClasses(text: string) {
     if (!doc) return;
-    for (const name of text.split(/[\n,;]+/).map((w) => w.trim()).filter(Boolean)) {
+    for (const name of text
+      .split(/[\n,;]+/)
+      .map((w) => w.trim())
+      .filter(Boolean)) {
       if (doc.classes.some((c) => c.name.toLowerCase() === name.toLowerCase())) continue;
-      const key = keyOf(name, doc.classes.map((c) => c.key));
+      const key = keyOf(
+        name,
+        doc.classes.map((c) => c.key)
+      );
       const n = doc.classes.length;
       const shortcut = free();
-      doc.classes.push({ key, name, color: palette[n % palette.length], marker: markers[n % markers.length], ...(shortcut ? { shortcut } : {}), shapes: ['box'] });
+      doc.classes.push({
+        key,
+        name,
+        color: palette[n % palette.length],
+        marker: markers[n % markers.length],
+        ...(shortcut ? { shortcut } : {}),
+        shapes: ['box']
+      });
       openClass = key;
     }
     paste = '';
@@ -85,8 +117,20 @@
   function addQuestion() {
     if (!doc) return;
     doc.attributes ??= [];
-    const key = keyOf('question', doc.attributes.map((a) => a.key));
-    doc.attributes.push({ key, name: 'New question', type: 'one', scope: 'object', options: [{ key: 'yes', name: 'Yes' }, { key: 'no', name: 'No' }] });
+    const key = keyOf(
+      'question',
+      doc.attributes.map((a) => a.key)
+    );
+    doc.attributes.push({
+      key,
+      name: 'New question',
+      type: 'one',
+      scope: 'object',
+      options: [
+        { key: 'yes', name: 'Yes' },
+        { key: 'no', name: 'No' }
+      ]
+    });
     openQuestion = key;
   }
   function setType(a: Schemas['CodebookAttribute'], type: Schemas['CodebookAttribute']['type']) {
@@ -102,7 +146,8 @@
     if (to < 0 || to >= list.length) return;
     list.splice(to, 0, ...list.splice(at, 1));
   };
-  const toggle = <T,>(list: T[] | undefined, entry: T): T[] => ((list ?? []).includes(entry) ? (list ?? []).filter((e) => e !== entry) : [...(list ?? []), entry]);
+  const toggle = <T,>(list: T[] | undefined, entry: T): T[] =>
+    (list ?? []).includes(entry) ? (list ?? []).filter((e) => e !== entry) : [...(list ?? []), entry];
   const setOrDrop = (of: object, key: string, value: unknown) => {
     const target = of as Record<string, unknown>;
     if (value === '' || value === undefined || value === false || (typeof value === 'number' && Number.isNaN(value))) delete target[key];
@@ -128,7 +173,14 @@
   async function save() {
     error = saved = '';
     try {
-      show(await ask(api.PUT('/projects/{project}/codebook', { ...parts(project.id), body: { base: version, document: { ...$state.snapshot(doc) }, note } })));
+      show(
+        await ask(
+          api.PUT('/projects/{project}/codebook', {
+            ...parts(project.id),
+            body: { base: version, document: { ...$state.snapshot(doc) }, note }
+          })
+        )
+      );
       saved = `saved as version ${version}`;
       note = '';
       versions = (await ask(api.GET('/projects/{project}/codebook/versions', parts(project.id)))).data;
@@ -139,7 +191,9 @@
     }
   }
   async function look(number: number) {
-    const old = await ask(api.GET('/projects/{project}/codebook', { params: { path: { project: project.id }, query: { version: String(number) } } }));
+    const old = await ask(
+      api.GET('/projects/{project}/codebook', { params: { path: { project: project.id }, query: { version: String(number) } } })
+    );
     doc = structuredClone(old.document);
     json = JSON.stringify(doc, null, 2);
     note = `back to version ${number}`;
@@ -161,19 +215,33 @@
     {#if tab !== 'handbook'}
       <span class="soft" role="status">{saved || `version ${version}`}</span>
       <input class="field note" placeholder="what changed" aria-label="note on the change" bind:value={note} />
-      <button class="act main" disabled={check.errors.length > 0 || check.orphans.length > 0 || jsonError !== ''} onclick={save}>Save codebook</button>
+      <button class="act main" disabled={check.errors.length > 0 || check.orphans.length > 0 || jsonError !== ''} onclick={save}
+        >Save codebook</button
+      >
     {/if}
   {/snippet}
   <ErrorNote message={error} />
   <div class="tabs" role="tablist" aria-label="parts of the description">
     {#each [['classes', 'Classes'], ['questions', 'Questions'], ['json', 'As JSON'], ['handbook', 'Handbook']] as const as [key, word] (key)}
-      <button role="tab" aria-selected={tab === key} onclick={() => { if (key === 'json' && doc) json = JSON.stringify(doc, null, 2); tab = key; }}>{word}</button>
+      <button
+        role="tab"
+        aria-selected={tab === key}
+        onclick={() => {
+          if (key === 'json' && doc) json = JSON.stringify(doc, null, 2);
+          tab = key;
+        }}>{word}</button
+      >
     {/each}
   </div>
   {#if tab === 'handbook'}
     <div class="two even">
       <section>
-        <textarea class="field num" rows="30" aria-label="handbook in Markdown" bind:value={book.body} placeholder={'# How we label\n\nWhat to mark, how tight, what to leave out…'}></textarea>
+        <textarea
+          class="field num"
+          rows="30"
+          aria-label="handbook in Markdown"
+          bind:value={book.body}
+          placeholder="# How we label: what to mark, how tight, what to leave out…"></textarea>
         <button class="act main mt-2" onclick={saveBook}>Save handbook</button> <span role="status">{bookSaved}</span>
       </section>
       <section class="card"><Handbook body={book.body} /></section>
@@ -193,43 +261,133 @@
                   <span class="soft">{c.shapes.map((s) => shapes[s]).join(', ')}{c.ignore ? ' · left out of training' : ''}</span>
                 </button>
                 <button class="act link" aria-label="{c.name} up" onclick={() => move(doc!.classes, i, -1)}><ArrowUp size={14} /></button>
-                <button class="act link" aria-label="{c.name} down" onclick={() => move(doc!.classes, i, 1)}><ArrowDown size={14} /></button>
+                <button class="act link" aria-label="{c.name} down" onclick={() => move(doc!.classes, i, 1)}><ArrowDown size={14} /></button
+                >
                 <button class="act link" aria-label="remove {c.name}" onclick={() => doc!.classes.splice(i, 1)}><X size={14} /></button>
               </div>
               {#if openClass === c.key}
                 <div class="form">
                   <label>name <input class="field" bind:value={c.name} /></label>
-                  <label>key in files <input class="field num" value={c.key} onchange={(e) => { c.key = e.currentTarget.value; openClass = c.key; }} /></label>
-                  <label>colour <span class="swatches">{#each palette as p (p)}<button aria-label="colour {p}" aria-pressed={c.color === p} style:background={p} onclick={() => (c.color = p)}></button>{/each}<input type="color" aria-label="another colour" bind:value={c.color} /></span></label>
-                  <label>marker <span class="swatches">{#each markers as m (m)}<button aria-label="marker {m}" aria-pressed={c.marker === m} onclick={() => (c.marker = m)}><Marker marker={m} color={c.color ?? '#666'} /></button>{/each}</span></label>
-                  <label>digit key <select class="field" value={c.shortcut ?? ''} onchange={(e) => setOrDrop(c, 'shortcut', e.currentTarget.value)}><option value="">none</option>{#each '1234567890'.split('') as k (k)}<option>{k}</option>{/each}</select></label>
-                  <label>smallest side, px <input class="field num" type="number" min="1" value={(c.rules as { min_size?: number } | undefined)?.min_size ?? ''} onchange={(e) => { const n = e.currentTarget.valueAsNumber; const rules = { ...(c.rules ?? {}) }; setOrDrop(rules, 'min_size', n); setOrDrop(c, 'rules', Object.keys(rules).length ? rules : undefined); }} /></label>
-                  <label class="wide">description <textarea class="field" rows="2" value={c.description ?? ''} onchange={(e) => setOrDrop(c, 'description', e.currentTarget.value)}></textarea></label>
+                  <label
+                    >key in files <input
+                      class="field num"
+                      value={c.key}
+                      onchange={(e) => {
+                        c.key = e.currentTarget.value;
+                        openClass = c.key;
+                      }}
+                    /></label
+                  >
+                  <label
+                    >colour <span class="swatches"
+                      >{#each palette as p (p)}<button
+                          aria-label="colour {p}"
+                          aria-pressed={c.color === p}
+                          style:background={p}
+                          onclick={() => (c.color = p)}
+                        ></button>{/each}<input type="color" aria-label="another colour" bind:value={c.color} /></span
+                    ></label
+                  >
+                  <label
+                    >marker <span class="swatches"
+                      >{#each markers as m (m)}<button aria-label="marker {m}" aria-pressed={c.marker === m} onclick={() => (c.marker = m)}
+                          ><Marker marker={m} color={c.color ?? '#666'} /></button
+                        >{/each}</span
+                    ></label
+                  >
+                  <label
+                    >digit key <select
+                      class="field"
+                      value={c.shortcut ?? ''}
+                      onchange={(e) => setOrDrop(c, 'shortcut', e.currentTarget.value)}
+                      ><option value="">none</option>{#each '1234567890'.split('') as k (k)}<option>{k}</option>{/each}</select
+                    ></label
+                  >
+                  <label
+                    >smallest side, px <input
+                      class="field num"
+                      type="number"
+                      min="1"
+                      value={(c.rules as { min_size?: number } | undefined)?.min_size ?? ''}
+                      onchange={(e) => {
+                        const n = e.currentTarget.valueAsNumber;
+                        const rules = { ...(c.rules ?? {}) };
+                        setOrDrop(rules, 'min_size', n);
+                        setOrDrop(c, 'rules', Object.keys(rules).length ? rules : undefined);
+                      }}
+                    /></label
+                  >
+                  <label class="wide"
+                    >description <textarea
+                      class="field"
+                      rows="2"
+                      value={c.description ?? ''}
+                      onchange={(e) => setOrDrop(c, 'description', e.currentTarget.value)}></textarea></label
+                  >
                   <fieldset class="wide">
                     <legend>drawn as</legend>
-                    {#each Object.entries(shapes) as [shape, word] (shape)}<label class="inline"><input type="checkbox" checked={c.shapes.includes(shape as 'box')} onchange={() => (c.shapes = toggle(c.shapes, shape as 'box'))} /> {word}{shape === 'box' ? '' : ' (later)'}</label>{/each}
+                    {#each Object.entries(shapes) as [shape, word] (shape)}<label class="inline"
+                        ><input
+                          type="checkbox"
+                          checked={c.shapes.includes(shape as 'box')}
+                          onchange={() => (c.shapes = toggle(c.shapes, shape as 'box'))}
+                        />
+                        {word}{shape === 'box' ? '' : ' (later)'}</label
+                      >{/each}
                   </fieldset>
                   <fieldset class="wide">
                     <legend>questions asked</legend>
-                    {#each attributes.filter((a) => a.scope === 'object') as a (a.key)}<label class="inline"><input type="checkbox" checked={c.attributes?.includes(a.key) ?? false} onchange={() => setOrDrop(c, 'attributes', toggle(c.attributes, a.key))} /> {a.name}</label>{:else}<span class="soft">none yet: add some under Questions</span>{/each}
+                    {#each attributes.filter((a) => a.scope === 'object') as a (a.key)}<label class="inline"
+                        ><input
+                          type="checkbox"
+                          checked={c.attributes?.includes(a.key) ?? false}
+                          onchange={() => setOrDrop(c, 'attributes', toggle(c.attributes, a.key))}
+                        />
+                        {a.name}</label
+                      >{:else}<span class="soft">none yet: add some under Questions</span>{/each}
                   </fieldset>
-                  <label class="inline wide"><input type="checkbox" checked={c.ignore ?? false} onchange={(e) => setOrDrop(c, 'ignore', e.currentTarget.checked)} /> regions of this class are left out of training and checks</label>
+                  <label class="inline wide"
+                    ><input type="checkbox" checked={c.ignore ?? false} onchange={(e) => setOrDrop(c, 'ignore', e.currentTarget.checked)} /> regions
+                    of this class are left out of training and checks</label
+                  >
                 </div>
               {/if}
             </article>
           {:else}
-            <section class="card mb-3"><h2>No classes yet</h2><p class="mt-1">A class is a kind of thing to mark. Type or paste their names below.</p></section>
+            <section class="card mb-3">
+              <h2>No classes yet</h2>
+              <p class="mt-1">A class is a kind of thing to mark. Type or paste their names below.</p>
+            </section>
           {/each}
-          <form class="add" onsubmit={(e) => { e.preventDefault(); addClasses(paste); }}>
-            <textarea class="field" rows="2" aria-label="new classes" placeholder="new classes, one a line or with commas" bind:value={paste}></textarea>
+          <form
+            class="add"
+            onsubmit={(e) => {
+              e.preventDefault();
+              addClasses(paste);
+            }}
+          >
+            <textarea
+              class="field"
+              rows="2"
+              aria-label="new classes"
+              placeholder="new classes, one a line or with commas"
+              bind:value={paste}></textarea>
             <button class="act" disabled={paste.trim() === ''}><Plus size={14} />Add</button>
           </form>
         {:else if tab === 'questions'}
           {#each attributes as a, i (a.key)}
             <article class="entry" class:open={openQuestion === a.key} class:wrong={at(`attributes[${i}]`).length > 0}>
               <div class="headline">
-                <button class="title" aria-expanded={openQuestion === a.key} onclick={() => (openQuestion = openQuestion === a.key ? '' : a.key)}>
-                  <strong>{a.name}</strong><span class="soft">{types[a.type]}{a.required ? ' · required' : ''}{a.scope === 'object' ? '' : ` · about the ${a.scope} (kept, not asked yet)`}{(a.when?.length ?? 0) > 0 ? ' · after certain answers' : ''}</span>
+                <button
+                  class="title"
+                  aria-expanded={openQuestion === a.key}
+                  onclick={() => (openQuestion = openQuestion === a.key ? '' : a.key)}
+                >
+                  <strong>{a.name}</strong><span class="soft"
+                    >{types[a.type]}{a.required ? ' · required' : ''}{a.scope === 'object'
+                      ? ''
+                      : ` · about the ${a.scope} (kept, not asked yet)`}{(a.when?.length ?? 0) > 0 ? ' · after certain answers' : ''}</span
+                  >
                 </button>
                 <button class="act link" aria-label="{a.name} up" onclick={() => move(attributes, i, -1)}><ArrowUp size={14} /></button>
                 <button class="act link" aria-label="{a.name} down" onclick={() => move(attributes, i, 1)}><ArrowDown size={14} /></button>
@@ -238,60 +396,212 @@
               {#if openQuestion === a.key}
                 <div class="form">
                   <label>question <input class="field" bind:value={a.name} /></label>
-                  <label>key in files <input class="field num" value={a.key} onchange={(e) => { const old = a.key; a.key = e.currentTarget.value; openQuestion = a.key; for (const c of doc!.classes) if (c.attributes) c.attributes = c.attributes.map((k) => (k === old ? a.key : k)); for (const b of attributes) for (const w of b.when ?? []) if (w.attribute === old) w.attribute = a.key; }} /></label>
-                  <label>answer <select class="field" value={a.type} onchange={(e) => setType(a, e.currentTarget.value as 'one')}>{#each Object.entries(types) as [t, word] (t)}<option value={t}>{word}{['one', 'many', 'yesno', 'number'].includes(t) ? '' : ' (later)'}</option>{/each}</select></label>
-                  <label class="inline"><input type="checkbox" checked={a.required ?? false} onchange={(e) => setOrDrop(a, 'required', e.currentTarget.checked)} /> required</label>
+                  <label
+                    >key in files <input
+                      class="field num"
+                      value={a.key}
+                      onchange={(e) => {
+                        const old = a.key;
+                        a.key = e.currentTarget.value;
+                        openQuestion = a.key;
+                        for (const c of doc!.classes) if (c.attributes) c.attributes = c.attributes.map((k) => (k === old ? a.key : k));
+                        for (const b of attributes) for (const w of b.when ?? []) if (w.attribute === old) w.attribute = a.key;
+                      }}
+                    /></label
+                  >
+                  <label
+                    >answer <select class="field" value={a.type} onchange={(e) => setType(a, e.currentTarget.value as 'one')}
+                      >{#each Object.entries(types) as [t, word] (t)}<option value={t}
+                          >{word}{['one', 'many', 'yesno', 'number'].includes(t) ? '' : ' (later)'}</option
+                        >{/each}</select
+                    ></label
+                  >
+                  <label class="inline"
+                    ><input
+                      type="checkbox"
+                      checked={a.required ?? false}
+                      onchange={(e) => setOrDrop(a, 'required', e.currentTarget.checked)}
+                    /> required</label
+                  >
                   {#if a.type === 'number'}
-                    {#each ['min', 'max', 'step'] as const as k (k)}<label>{k} <input class="field num" type="number" step="any" value={a[k] ?? ''} onchange={(e) => setOrDrop(a, k, e.currentTarget.valueAsNumber)} /></label>{/each}
-                    <label>unit <input class="field" value={a.unit ?? ''} onchange={(e) => setOrDrop(a, 'unit', e.currentTarget.value)} /></label>
+                    {#each ['min', 'max', 'step'] as const as k (k)}<label
+                        >{k}
+                        <input
+                          class="field num"
+                          type="number"
+                          step="any"
+                          value={a[k] ?? ''}
+                          onchange={(e) => setOrDrop(a, k, e.currentTarget.valueAsNumber)}
+                        /></label
+                      >{/each}
+                    <label
+                      >unit <input
+                        class="field"
+                        value={a.unit ?? ''}
+                        onchange={(e) => setOrDrop(a, 'unit', e.currentTarget.value)}
+                      /></label
+                    >
                   {/if}
                   {#if a.options}
                     <fieldset class="wide">
                       <legend>choices</legend>
                       {#each a.options as option, j (j)}
-                        <span class="option"><input class="field" aria-label="choice {j + 1}" value={option.name} onchange={(e) => { const name = e.currentTarget.value; const auto = option.key === keyOf(option.name, []) || /^(new_choice|a)(_\d+)?$/.test(option.key); option.name = name; if (auto) option.key = keyOf(name, a.options!.filter((o) => o !== option).map((o) => o.key)); }} /><button class="act link" aria-label="remove choice {option.name}" onclick={() => a.options!.splice(j, 1)}><X size={13} /></button></span>
+                        <span class="option"
+                          ><input
+                            class="field"
+                            aria-label="choice {j + 1}"
+                            value={option.name}
+                            onchange={(e) => {
+                              const name = e.currentTarget.value;
+                              const auto = option.key === keyOf(option.name, []) || /^(new_choice|a)(_\d+)?$/.test(option.key);
+                              option.name = name;
+                              if (auto)
+                                option.key = keyOf(
+                                  name,
+                                  a.options!.filter((o) => o !== option).map((o) => o.key)
+                                );
+                            }}
+                          /><button class="act link" aria-label="remove choice {option.name}" onclick={() => a.options!.splice(j, 1)}
+                            ><X size={13} /></button
+                          ></span
+                        >
                       {/each}
-                      <button class="act link" onclick={() => a.options!.push({ key: keyOf('new choice', a.options!.map((o) => o.key)), name: 'New choice' })}><Plus size={13} />choice</button>
+                      <button
+                        class="act link"
+                        onclick={() =>
+                          a.options!.push({
+                            key: keyOf(
+                              'new choice',
+                              a.options!.map((o) => o.key)
+                            ),
+                            name: 'New choice'
+                          })}><Plus size={13} />choice</button
+                      >
                     </fieldset>
                   {/if}
                   <fieldset class="wide">
                     <legend>ways of having no value that count as an answer</legend>
-                    {#each Object.entries(noValues) as [value, word] (value)}<label class="inline"><input type="checkbox" checked={a.no_value?.includes(value as 'none') ?? false} onchange={() => { const list = toggle(a.no_value, value as 'none'); setOrDrop(a, 'no_value', list.length ? list : undefined); }} /> {word}</label>{/each}
+                    {#each Object.entries(noValues) as [value, word] (value)}<label class="inline"
+                        ><input
+                          type="checkbox"
+                          checked={a.no_value?.includes(value as 'none') ?? false}
+                          onchange={() => {
+                            const list = toggle(a.no_value, value as 'none');
+                            setOrDrop(a, 'no_value', list.length ? list : undefined);
+                          }}
+                        />
+                        {word}</label
+                      >{/each}
                   </fieldset>
                   {#if a.type === 'one' || a.type === 'yesno'}
-                    <label>shown first, but no answer until touched <select class="field" value={a.default === undefined ? '' : String(a.default)} onchange={(e) => { const v = e.currentTarget.value; if (v === '') delete a.default; else a.default = a.type === 'yesno' ? v === 'true' : v; }}><option value="">nothing</option>{#if a.type === 'yesno'}<option value="true">yes</option><option value="false">no</option>{:else}{#each a.options ?? [] as o (o.key)}<option value={o.key}>{o.name}</option>{/each}{/if}</select></label>
+                    <label
+                      >shown first, but no answer until touched <select
+                        class="field"
+                        value={a.default === undefined ? '' : String(a.default)}
+                        onchange={(e) => {
+                          const v = e.currentTarget.value;
+                          if (v === '') delete a.default;
+                          else a.default = a.type === 'yesno' ? v === 'true' : v;
+                        }}
+                        ><option value="">nothing</option>{#if a.type === 'yesno'}<option value="true">yes</option><option value="false"
+                            >no</option
+                          >{:else}{#each a.options ?? [] as o (o.key)}<option value={o.key}>{o.name}</option>{/each}{/if}</select
+                      ></label
+                    >
                   {/if}
                   {#if a.scope === 'object'}
-                    <label>asked only after <select class="field" value={a.when?.[0]?.attribute ?? ''} onchange={(e) => { const k = e.currentTarget.value; if (k === '') delete a.when; else { const other = attributes.find((b) => b.key === k); a.when = [{ attribute: k, any: [other?.type === 'yesno' ? true : (other?.options?.[0]?.key ?? 0)] }]; } }}><option value="">always</option>{#each attributes.filter((b) => b.key !== a.key && (b.options || b.type === 'yesno')) as b (b.key)}<option value={b.key}>{b.name}</option>{/each}</select></label>
+                    <label
+                      >asked only after <select
+                        class="field"
+                        value={a.when?.[0]?.attribute ?? ''}
+                        onchange={(e) => {
+                          const k = e.currentTarget.value;
+                          if (k === '') delete a.when;
+                          else {
+                            const other = attributes.find((b) => b.key === k);
+                            a.when = [{ attribute: k, any: [other?.type === 'yesno' ? true : (other?.options?.[0]?.key ?? 0)] }];
+                          }
+                        }}
+                        ><option value="">always</option
+                        >{#each attributes.filter((b) => b.key !== a.key && (b.options || b.type === 'yesno')) as b (b.key)}<option
+                            value={b.key}>{b.name}</option
+                          >{/each}</select
+                      ></label
+                    >
                     {#if a.when?.[0]}
                       {@const other = attributes.find((b) => b.key === a.when![0]!.attribute)}
                       <fieldset class="wide">
                         <legend>is one of</legend>
                         {#if other?.type === 'yesno'}
-                          {#each [true, false] as v (v)}<label class="inline"><input type="checkbox" checked={a.when[0].any.includes(v)} onchange={() => (a.when![0]!.any = toggle(a.when![0]!.any, v))} /> {v ? 'yes' : 'no'}</label>{/each}
-                        {:else}{#each other?.options ?? [] as o (o.key)}<label class="inline"><input type="checkbox" checked={a.when[0].any.includes(o.key)} onchange={() => (a.when![0]!.any = toggle(a.when![0]!.any, o.key))} /> {o.name}</label>{/each}{/if}
+                          {#each [true, false] as v (v)}<label class="inline"
+                              ><input
+                                type="checkbox"
+                                checked={a.when[0].any.includes(v)}
+                                onchange={() => (a.when![0]!.any = toggle(a.when![0]!.any, v))}
+                              />
+                              {v ? 'yes' : 'no'}</label
+                            >{/each}
+                        {:else}{#each other?.options ?? [] as o (o.key)}<label class="inline"
+                              ><input
+                                type="checkbox"
+                                checked={a.when[0].any.includes(o.key)}
+                                onchange={() => (a.when![0]!.any = toggle(a.when![0]!.any, o.key))}
+                              />
+                              {o.name}</label
+                            >{/each}{/if}
                       </fieldset>
                     {/if}
                     <fieldset class="wide">
                       <legend>asked for</legend>
-                      {#each doc.classes as c (c.key)}<label class="inline"><input type="checkbox" checked={c.attributes?.includes(a.key) ?? false} onchange={() => setOrDrop(c, 'attributes', toggle(c.attributes, a.key))} /> {c.name}</label>{/each}
+                      {#each doc.classes as c (c.key)}<label class="inline"
+                          ><input
+                            type="checkbox"
+                            checked={c.attributes?.includes(a.key) ?? false}
+                            onchange={() => setOrDrop(c, 'attributes', toggle(c.attributes, a.key))}
+                          />
+                          {c.name}</label
+                        >{/each}
                     </fieldset>
                   {/if}
                 </div>
               {/if}
             </article>
-          {:else}<section class="card mb-3"><h2>No questions yet</h2><p class="mt-1">A question is asked about each object of the classes you choose: ripeness, damage, a length.</p></section>{/each}
+          {:else}<section class="card mb-3">
+              <h2>No questions yet</h2>
+              <p class="mt-1">A question is asked about each object of the classes you choose: ripeness, damage, a length.</p>
+            </section>{/each}
           <button class="act" onclick={addQuestion}><Plus size={14} />Add a question</button>
         {:else}
           <ErrorNote message={jsonError} />
-          <textarea class="field num" rows="26" spellcheck="false" aria-label="codebook as JSON" value={json} oninput={(e) => fromJson(e.currentTarget.value)}></textarea>
+          <textarea
+            class="field num"
+            rows="26"
+            spellcheck="false"
+            aria-label="codebook as JSON"
+            value={json}
+            oninput={(e) => fromJson(e.currentTarget.value)}></textarea>
           <p class="soft mt-1">The whole codebook by its schema (docs/codebook.schema.json); edit here, or paste another project's.</p>
         {/if}
         {#if check.not_yet_used.length > 0}
-          <details class="mt-4 soft"><summary>{check.not_yet_used.length} parts are kept, but can't be used on the bench yet</summary><ul>{#each check.not_yet_used as n, i (i)}<li><span class="num">{n.path}</span>: {n.message}</li>{/each}</ul></details>
+          <details class="mt-4 soft">
+            <summary>{check.not_yet_used.length} parts are kept, but can't be used on the bench yet</summary>
+            <ul>
+              {#each check.not_yet_used as n, i (i)}<li><span class="num">{n.path}</span>: {n.message}</li>{/each}
+            </ul>
+          </details>
         {/if}
         {#if versions.length > 1}
-          <details class="mt-2 soft"><summary>{versions.length} versions</summary><ul>{#each versions as v (v.version)}<li><button class="act link" onclick={() => look(v.version)}>version {v.version}</button> {new Date(v.at).toLocaleDateString('en-GB')} {v.by} {v.note}</li>{/each}</ul></details>
+          <details class="mt-2 soft">
+            <summary>{versions.length} versions</summary>
+            <ul>
+              {#each versions as v (v.version)}<li>
+                  <button class="act link" onclick={() => look(v.version)}>version {v.version}</button>
+                  {new Date(v.at).toLocaleDateString('en-GB')}
+                  {v.by}
+                  {v.note}
+                </li>{/each}
+            </ul>
+          </details>
         {/if}
       </section>
       <aside><LabellerView document={doc} /></aside>

@@ -16,9 +16,23 @@
   let error = $state('');
   let count = $state<number | null>(null);
   let openPart = $state('');
-  let sentence = $state({ sets: [] as string[], pool: 'new' as 'new' | 'all', choose: 'all' as 'all' | 'first' | 'random', count: 20, seed: 1, labellers: [] as number[], reviewers: [] as number[], note: '', priority: 0 });
+  let sentence = $state({
+    sets: [] as string[],
+    pool: 'new' as 'new' | 'all',
+    choose: 'all' as 'all' | 'first' | 'random',
+    count: 20,
+    seed: 1,
+    labellers: [] as number[],
+    reviewers: [] as number[],
+    note: '',
+    priority: 0
+  });
 
-  const body = $derived({ ...sentence, count: sentence.choose === 'all' ? null : sentence.count, seed: sentence.choose === 'random' ? sentence.seed : null });
+  const body = $derived({
+    ...sentence,
+    count: sentence.choose === 'all' ? null : sentence.count,
+    seed: sentence.choose === 'random' ? sentence.seed : null
+  });
   const canLabel = $derived(members.filter((m) => m.role !== 'guest'));
   const canReview = $derived(members.filter((m) => m.role === 'manager' || m.role === 'reviewer'));
 
@@ -46,7 +60,11 @@
   function toggle<T>(list: T[], entry: T): T[] {
     return list.includes(entry) ? list.filter((e) => e !== entry) : [...list, entry];
   }
-  const names = (ids: number[]) => members.filter((m) => ids.includes(m.id)).map((m) => m.name.split(' ')[0]).join(', ');
+  const names = (ids: number[]) =>
+    members
+      .filter((m) => ids.includes(m.id))
+      .map((m) => m.name.split(' ')[0])
+      .join(', ');
 
   async function handOut() {
     error = '';
@@ -74,19 +92,45 @@
 </script>
 
 {#snippet part(name: string, text: string, label: string)}
-  <button type="button" class="part" aria-expanded={openPart === name} aria-label={label} onclick={() => (openPart = openPart === name ? '' : name)}>{text}</button>
+  <button
+    type="button"
+    class="part"
+    aria-expanded={openPart === name}
+    aria-label={label}
+    onclick={() => (openPart = openPart === name ? '' : name)}>{text}</button
+  >
 {/snippet}
 
 <Shell title="Hand out" {project}>
   <ErrorNote message={error} />
   <section class="card mb-6">
     <p class="sentence">
-      Give {@render part('choose', sentence.choose === 'all' ? `all ${count ?? '…'} items` : sentence.choose === 'first' ? `the first ${count ?? '…'} items` : `${count ?? '…'} items at random`, 'how many items')}
+      Give {@render part(
+        'choose',
+        sentence.choose === 'all'
+          ? `all ${count ?? '…'} items`
+          : sentence.choose === 'first'
+            ? `the first ${count ?? '…'} items`
+            : `${count ?? '…'} items at random`,
+        'how many items'
+      )}
       {@render part('pool', sentence.pool === 'new' ? 'nobody has yet' : 'whoever has them', 'from which pool')}
       of {@render part('sets', sentence.sets.length === 0 ? 'all sets' : sentence.sets.map((s) => s || '(top)').join(', '), 'which sets')}
       to {@render part('labellers', sentence.labellers.length === 0 ? 'whom?' : names(sentence.labellers), 'to which labellers')},
-      {@render part('reviewers', sentence.reviewers.length === 0 ? 'accepted without review' : `reviewed by ${names(sentence.reviewers)}`, 'which reviewers')},
-      {@render part('priority', sentence.priority === 0 ? 'at usual priority' : sentence.priority > 0 ? `before others (+${sentence.priority})` : `after others (${sentence.priority})`, 'priority')},
+      {@render part(
+        'reviewers',
+        sentence.reviewers.length === 0 ? 'accepted without review' : `reviewed by ${names(sentence.reviewers)}`,
+        'which reviewers'
+      )},
+      {@render part(
+        'priority',
+        sentence.priority === 0
+          ? 'at usual priority'
+          : sentence.priority > 0
+            ? `before others (+${sentence.priority})`
+            : `after others (${sentence.priority})`,
+        'priority'
+      )},
       {@render part('note', sentence.note === '' ? 'without a note' : 'with a note', 'a note')}.
     </p>
     <p class="soft">Asked: {classes.join(', ') || 'no classes yet'}, with their questions.</p>
@@ -96,35 +140,71 @@
           {#each [['all', 'all'], ['first', 'the first by name'], ['random', 'at random']] as [value, word] (value)}
             <label><input type="radio" bind:group={sentence.choose} {value} /> {word}</label>
           {/each}
-          {#if sentence.choose !== 'all'}<label>how many <input class="field small num" type="number" min="1" bind:value={sentence.count} /></label>{/if}
-          {#if sentence.choose === 'random'}<label title="the same seed draws the same items">seed <input class="field small num" type="number" bind:value={sentence.seed} /></label>{/if}
+          {#if sentence.choose !== 'all'}<label
+              >how many <input class="field small num" type="number" min="1" bind:value={sentence.count} /></label
+            >{/if}
+          {#if sentence.choose === 'random'}<label title="the same seed draws the same items"
+              >seed <input class="field small num" type="number" bind:value={sentence.seed} /></label
+            >{/if}
         {:else if openPart === 'pool'}
           <label><input type="radio" bind:group={sentence.pool} value="new" /> only items nobody has yet</label>
           <label><input type="radio" bind:group={sentence.pool} value="all" /> any item, also a second time</label>
         {:else if openPart === 'sets'}
           {#each sets as set (set.path)}
-            <label><input type="checkbox" checked={sentence.sets.includes(set.path)} onchange={() => (sentence.sets = toggle(sentence.sets, set.path))} /> {set.path || '(top)'} <span class="soft num">{set.new} of {set.items} new</span></label>
+            <label
+              ><input
+                type="checkbox"
+                checked={sentence.sets.includes(set.path)}
+                onchange={() => (sentence.sets = toggle(sentence.sets, set.path))}
+              />
+              {set.path || '(top)'} <span class="soft num">{set.new} of {set.items} new</span></label
+            >
           {:else}<span>No pictures yet: <a class="plain" href="/p/{project.id}/bring-in">bring some in</a>.</span>{/each}
         {:else if openPart === 'labellers'}
-          {#each canLabel as m (m.id)}<label><input type="checkbox" checked={sentence.labellers.includes(m.id)} onchange={() => (sentence.labellers = toggle(sentence.labellers, m.id))} /> {m.name} <span class="soft">{m.role}</span></label>{/each}
+          {#each canLabel as m (m.id)}<label
+              ><input
+                type="checkbox"
+                checked={sentence.labellers.includes(m.id)}
+                onchange={() => (sentence.labellers = toggle(sentence.labellers, m.id))}
+              />
+              {m.name} <span class="soft">{m.role}</span></label
+            >{/each}
           <a class="plain" href="/p/{project.id}/people">invite more</a>
         {:else if openPart === 'reviewers'}
-          {#each canReview as m (m.id)}<label><input type="checkbox" checked={sentence.reviewers.includes(m.id)} onchange={() => (sentence.reviewers = toggle(sentence.reviewers, m.id))} /> {m.name} <span class="soft">{m.role}</span></label>{/each}
+          {#each canReview as m (m.id)}<label
+              ><input
+                type="checkbox"
+                checked={sentence.reviewers.includes(m.id)}
+                onchange={() => (sentence.reviewers = toggle(sentence.reviewers, m.id))}
+              />
+              {m.name} <span class="soft">{m.role}</span></label
+            >{/each}
           <span class="soft">Nobody chosen: what is submitted is accepted at once.</span>
         {:else if openPart === 'priority'}
-          <label>priority <input class="field small num" type="number" min="-10" max="10" bind:value={sentence.priority} /></label><span class="soft">higher comes first; 0 is usual</span>
+          <label>priority <input class="field small num" type="number" min="-10" max="10" bind:value={sentence.priority} /></label><span
+            class="soft">higher comes first; 0 is usual</span
+          >
         {:else}
           <label class="wide">note for the labellers <textarea class="field" rows="2" bind:value={sentence.note}></textarea></label>
         {/if}
       </div>
     {/if}
-    <button class="act main mt-3" disabled={!count || sentence.labellers.length === 0} onclick={handOut}>Hand out {count ?? ''} {count === 1 ? 'item' : 'items'}</button>
-    {#if sentence.labellers.length === 0}<span class="soft ml-2">say to whom first</span>{:else if count === 0}<span class="soft ml-2">no item fits</span>{/if}
+    <button class="act main mt-3" disabled={!count || sentence.labellers.length === 0} onclick={handOut}
+      >Hand out {count ?? ''} {count === 1 ? 'item' : 'items'}</button
+    >
+    {#if sentence.labellers.length === 0}<span class="soft ml-2">say to whom first</span>{:else if count === 0}<span class="soft ml-2"
+        >no item fits</span
+      >{/if}
   </section>
 
   {#if assignments.length > 0}
     <table class="dense">
-      <thead><tr><th>handed out</th><th>to</th><th>reviewed by</th><th>note</th><th>priority</th><th>items</th><th class="w-1/4">state</th><th></th></tr></thead>
+      <thead
+        ><tr
+          ><th>handed out</th><th>to</th><th>reviewed by</th><th>note</th><th>priority</th><th>items</th><th class="w-1/4">state</th><th
+          ></th></tr
+        ></thead
+      >
       <tbody>
         {#each assignments as a (a.id)}
           <tr>
@@ -135,7 +215,11 @@
             <td class="num">{a.priority}</td>
             <td class="num">{Object.values(a.states).reduce((x, y) => x + y, 0)}</td>
             <td class="pt-2"><StateBar counts={a.states} label="assignment {a.id}" /></td>
-            <td>{#if a.states.waiting}<button class="act link" title="what is begun stays" onclick={() => withdraw(a.id)}>take back {a.states.waiting} waiting</button>{/if}</td>
+            <td
+              >{#if a.states.waiting}<button class="act link" title="what is begun stays" onclick={() => withdraw(a.id)}
+                  >take back {a.states.waiting} waiting</button
+                >{/if}</td
+            >
           </tr>
         {/each}
       </tbody>

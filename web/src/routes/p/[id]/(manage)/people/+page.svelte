@@ -15,7 +15,12 @@
   let note = $state('');
   let link = $state('');
   let error = $state('');
-  let about = $state({ name: project.project?.name ?? '', description: project.project?.description ?? '', group: project.project?.group ?? '', own_review: project.project?.own_review ?? false });
+  let about = $state({
+    name: project.project?.name ?? '',
+    description: project.project?.description ?? '',
+    group: project.project?.group ?? '',
+    own_review: project.project?.own_review ?? false
+  });
   let saved = $state(false);
 
   async function load() {
@@ -49,11 +54,32 @@
               <td>{member.name}</td>
               <td>{member.email}</td>
               <td>
-                <select class="field" aria-label="role of {member.name}" value={member.role} onchange={(e) => attempt(() => ask(api.PATCH('/projects/{project}/people/{user}', { params: { path: { project: project.id, user: member.id } }, body: { role: e.currentTarget.value as Schemas['Role'] } })))}>
+                <select
+                  class="field"
+                  aria-label="role of {member.name}"
+                  value={member.role}
+                  onchange={(e) =>
+                    attempt(() =>
+                      ask(
+                        api.PATCH('/projects/{project}/people/{user}', {
+                          params: { path: { project: project.id, user: member.id } },
+                          body: { role: e.currentTarget.value as Schemas['Role'] }
+                        })
+                      )
+                    )}
+                >
                   {#each roles as r (r.value)}<option value={r.value}>{r.name}</option>{/each}
                 </select>
               </td>
-              <td><button class="act link" onclick={() => attempt(() => ask(api.DELETE('/projects/{project}/people/{user}', { params: { path: { project: project.id, user: member.id } } })))}>remove</button></td>
+              <td
+                ><button
+                  class="act link"
+                  onclick={() =>
+                    attempt(() =>
+                      ask(api.DELETE('/projects/{project}/people/{user}', { params: { path: { project: project.id, user: member.id } } }))
+                    )}>remove</button
+                ></td
+              >
             </tr>
           {/each}
         </tbody>
@@ -72,12 +98,20 @@
       >
         <div class="row">
           <div><Label for="role" class="mb-1">as</Label><Select id="role" items={roles} bind:value={role} /></div>
-          <div><Label for="note" class="mb-1">for whom (only you see this)</Label><Input id="note" bind:value={note} maxlength={120} /></div>
+          <div>
+            <Label for="note" class="mb-1">for whom (only you see this)</Label><Input id="note" bind:value={note} maxlength={120} />
+          </div>
           <Button type="submit">Make a link</Button>
         </div>
         {#if link !== ''}
           <p class="mt-3 mb-1">Send this link. It works once, for a week, and is not shown again:</p>
-          <div class="row"><input class="field num" readonly value={link} aria-label="invitation link" onfocus={(e) => e.currentTarget.select()} /><button type="button" class="act" onclick={() => navigator.clipboard.writeText(link)}>copy</button></div>
+          <div class="row">
+            <input class="field num" readonly value={link} aria-label="invitation link" onfocus={(e) => e.currentTarget.select()} /><button
+              type="button"
+              class="act"
+              onclick={() => navigator.clipboard.writeText(link)}>copy</button
+            >
+          </div>
         {/if}
       </form>
       {#if invitations.length > 0}
@@ -86,8 +120,22 @@
           <tbody>
             {#each invitations as invitation (invitation.id)}
               <tr>
-                <td>{invitation.note || '—'}</td><td>{invitation.role}</td><td>{new Date(invitation.expires_at).toLocaleDateString('en-GB')}</td>
-                <td><button class="act link" onclick={() => attempt(() => ask(api.DELETE('/projects/{project}/invitations/{invitation}', { params: { path: { project: project.id, invitation: invitation.id } } })))}>withdraw</button></td>
+                <td>{invitation.note || '—'}</td><td>{invitation.role}</td><td
+                  >{new Date(invitation.expires_at).toLocaleDateString('en-GB')}</td
+                >
+                <td
+                  ><button
+                    class="act link"
+                    onclick={() =>
+                      attempt(() =>
+                        ask(
+                          api.DELETE('/projects/{project}/invitations/{invitation}', {
+                            params: { path: { project: project.id, invitation: invitation.id } }
+                          })
+                        )
+                      )}>withdraw</button
+                  ></td
+                >
               </tr>
             {/each}
           </tbody>
@@ -108,7 +156,12 @@
       <div class="card">
         <Label for="pname" class="mb-1">name</Label><Input id="pname" bind:value={about.name} class="mb-3" />
         <Label for="pgroup" class="mb-1">group</Label><Input id="pgroup" bind:value={about.group} class="mb-3" />
-        <Label for="pdesc" class="mb-1">description</Label><Textarea id="pdesc" bind:value={about.description} rows={4} class="mb-3 w-full" />
+        <Label for="pdesc" class="mb-1">description</Label><Textarea
+          id="pdesc"
+          bind:value={about.description}
+          rows={4}
+          class="mb-3 w-full"
+        />
         <Toggle bind:checked={about.own_review} class="mb-4">people may review their own work</Toggle>
         <Button type="submit">Save</Button>
         {#if saved}<span role="status" class="ml-2">saved</span>{/if}

@@ -22,7 +22,13 @@
   let note = $state('');
   let withSplit = $state(true);
   let split = $state({ train: 80, val: 10, test: 10, seed: 1 });
-  let recipe = $state({ states: 'accepted' as 'accepted' | 'any', with_unlabelled: false, classes: [] as string[], sets: [] as string[], names: false });
+  let recipe = $state({
+    states: 'accepted' as 'accepted' | 'any',
+    with_unlabelled: false,
+    classes: [] as string[],
+    sets: [] as string[],
+    names: false
+  });
   let pictures = $state(true);
   let recipeError = $state('');
 
@@ -33,9 +39,18 @@
     releases = (await ask(api.GET('/projects/{project}/releases', parts(project.id)))).data;
   }
   onMount(() => {
-    Promise.all([load(), ask(api.GET('/projects/{project}/sets', parts(project.id))).then((s) => (sets = s.data)), ask(api.GET('/projects/{project}/codebook', parts(project.id))).then((c) => (classes = c.document.classes))]).catch((e) => (error = e.message));
+    Promise.all([
+      load(),
+      ask(api.GET('/projects/{project}/sets', parts(project.id))).then((s) => (sets = s.data)),
+      ask(api.GET('/projects/{project}/codebook', parts(project.id))).then((c) => (classes = c.document.classes))
+    ]).catch((e) => (error = e.message));
     const timer = setInterval(() => {
-      if (releases.some((r) => r.state === 'waiting' || r.state === 'working' || r.editions.some((e) => e.state === 'waiting' || e.state === 'working'))) void load().catch(() => {});
+      if (
+        releases.some(
+          (r) => r.state === 'waiting' || r.state === 'working' || r.editions.some((e) => e.state === 'waiting' || e.state === 'working')
+        )
+      )
+        void load().catch(() => {});
     }, 1200);
     return () => clearInterval(timer);
   });
@@ -65,8 +80,17 @@
   const toggle = (list: string[], entry: string) => (list.includes(entry) ? list.filter((e) => e !== entry) : [...list, entry]);
   const most = $derived(Math.max(1, ...Object.values(census?.classes ?? {})));
   const size = (n: number) => (n > 1e6 ? `${(n / 1e6).toFixed(1)} MB` : `${Math.ceil(n / 1e3)} kB`);
-  const write = (number: number, format: 'coco' | 'voc' | 'yolo' | 'skeno') => attempt(() => ask(api.POST('/projects/{project}/releases/{number}/editions', { params: { path: { project: project.id, number } }, body: { format, pictures } })));
-  const missing = (r: Schemas['Release']) => formats.filter(([f]) => !r.editions.some((e) => e.format === f && e.pictures === pictures && e.state !== 'failed'));
+  const write = (number: number, format: 'coco' | 'voc' | 'yolo' | 'skeno') =>
+    attempt(() =>
+      ask(
+        api.POST('/projects/{project}/releases/{number}/editions', {
+          params: { path: { project: project.id, number } },
+          body: { format, pictures }
+        })
+      )
+    );
+  const missing = (r: Schemas['Release']) =>
+    formats.filter(([f]) => !r.editions.some((e) => e.format === f && e.pictures === pictures && e.state !== 'failed'));
 </script>
 
 <Shell title="Release" {project}>
@@ -80,17 +104,33 @@
       <label><input type="checkbox" bind:checked={recipe.with_unlabelled} /> also those nobody labelled (listed as such)</label>
       <div class="q">sets</div>
       <div class="chips">
-        {#each sets as set (set.path)}<label class="chip"><input type="checkbox" checked={recipe.sets.length === 0 || recipe.sets.includes(set.path)} onchange={() => (recipe.sets = toggle(recipe.sets.length === 0 ? sets.map((s) => s.path) : recipe.sets, set.path))} /> {set.path || '(top)'}</label>{/each}
+        {#each sets as set (set.path)}<label class="chip"
+            ><input
+              type="checkbox"
+              checked={recipe.sets.length === 0 || recipe.sets.includes(set.path)}
+              onchange={() => (recipe.sets = toggle(recipe.sets.length === 0 ? sets.map((s) => s.path) : recipe.sets, set.path))}
+            />
+            {set.path || '(top)'}</label
+          >{/each}
       </div>
       <div class="q">classes</div>
       <div class="chips">
-        {#each classes as c (c.key)}<label class="chip"><input type="checkbox" checked={recipe.classes.length === 0 || recipe.classes.includes(c.key)} onchange={() => (recipe.classes = toggle(recipe.classes.length === 0 ? classes.map((k) => k.key) : recipe.classes, c.key))} /> {c.name}</label>{/each}
+        {#each classes as c (c.key)}<label class="chip"
+            ><input
+              type="checkbox"
+              checked={recipe.classes.length === 0 || recipe.classes.includes(c.key)}
+              onchange={() => (recipe.classes = toggle(recipe.classes.length === 0 ? classes.map((k) => k.key) : recipe.classes, c.key))}
+            />
+            {c.name}</label
+          >{/each}
       </div>
       <div class="q">split</div>
       <label><input type="checkbox" bind:checked={withSplit} /> into train, val and test; parts given before are kept</label>
       {#if withSplit}
         <div class="split">
-          {#each ['train', 'val', 'test'] as const as p (p)}<label>{p} <input class="field num" type="number" min="0" max="100" bind:value={split[p]} /> %</label>{/each}
+          {#each ['train', 'val', 'test'] as const as p (p)}<label
+              >{p} <input class="field num" type="number" min="0" max="100" bind:value={split[p]} /> %</label
+            >{/each}
           <label>seed <input class="field num" type="number" bind:value={split.seed} /></label>
         </div>
       {/if}
@@ -101,36 +141,70 @@
       <h2 class="mb-2">What comes out</h2>
       <ErrorNote message={recipeError} />
       {#if census}
-        <p class="big"><span class="num">{census.marks}</span> marks on <span class="num">{census.items.objects + census.items.nothing}</span> labelled pictures</p>
-        <p class="soft">{census.items.objects} with objects · {census.items.nothing} with nothing there · {census.items.unlabelled} not labelled</p>
+        <p class="big">
+          <span class="num">{census.marks}</span> marks on <span class="num">{census.items.objects + census.items.nothing}</span> labelled pictures
+        </p>
+        <p class="soft">
+          {census.items.objects} with objects · {census.items.nothing} with nothing there · {census.items.unlabelled} not labelled
+        </p>
         <div class="q">balance</div>
         {#each classes.filter((c) => census?.classes[c.key]) as c (c.key)}
-          <div class="balance"><span>{c.name}</span><span class="bar"><span style:width="{(100 * (census.classes[c.key] ?? 0)) / most}%"></span></span><span class="num">{census.classes[c.key]}</span></div>
+          <div class="balance">
+            <span>{c.name}</span><span class="bar"><span style:width="{(100 * (census.classes[c.key] ?? 0)) / most}%"></span></span><span
+              class="num">{census.classes[c.key]}</span
+            >
+          </div>
         {/each}
         <div class="q">size of the objects, shorter side</div>
-        <p>{#each Object.entries(census.sizes) as [word, n] (word)}<span class="mr-4">{word} <span class="num">{n}</span></span>{/each}</p>
-        {#if withSplit}<div class="q">split</div><p>{#each ['train', 'val', 'test'] as p (p)}<span class="mr-4">{p} <span class="num">{census.split[p] ?? 0}</span></span>{/each}</p>{/if}
+        <p>
+          {#each Object.entries(census.sizes) as [word, n] (word)}<span class="mr-4">{word} <span class="num">{n}</span></span>{/each}
+        </p>
+        {#if withSplit}<div class="q">split</div>
+          <p>
+            {#each ['train', 'val', 'test'] as p (p)}<span class="mr-4">{p} <span class="num">{census.split[p] ?? 0}</span></span>{/each}
+          </p>{/if}
         <div class="go">
           <input class="field" placeholder="note (optional)" aria-label="note" bind:value={note} />
-          <button class="act main" disabled={census.items.objects + census.items.nothing + census.items.unlabelled === 0} onclick={() => attempt(async () => { await ask(api.POST('/projects/{project}/releases', { ...parts(project.id), body: { recipe: $state.snapshot(body), note } })); note = ''; })}>Freeze release {(releases[0]?.number ?? 0) + 1}</button>
+          <button
+            class="act main"
+            disabled={census.items.objects + census.items.nothing + census.items.unlabelled === 0}
+            onclick={() =>
+              attempt(async () => {
+                await ask(
+                  api.POST('/projects/{project}/releases', { ...parts(project.id), body: { recipe: $state.snapshot(body), note } })
+                );
+                note = '';
+              })}>Freeze release {(releases[0]?.number ?? 0) + 1}</button
+          >
         </div>
       {/if}
     </section>
   </div>
 
   <h2 class="mb-1">Releases</h2>
-  {#if releases.length === 0}<p class="soft">None yet. A release is a frozen, numbered snapshot; any format is written from it at any time.</p>{:else}
+  {#if releases.length === 0}<p class="soft">
+      None yet. A release is a frozen, numbered snapshot; any format is written from it at any time.
+    </p>{:else}
     <label class="soft"><input type="checkbox" bind:checked={pictures} /> write with pictures</label>
     {#each releases as r (r.number)}
       <article class="card mt-2" aria-label="release {r.number}">
         <div class="line">
           <strong>Release {r.number}</strong>
           {#if r.state !== 'done'}<span>{r.state}{r.error ? `: ${r.error}` : '…'}</span>{/if}
-          <span class="soft">{new Date(r.at).toLocaleString('en-GB', { dateStyle: 'medium', timeStyle: 'short' })}{r.by ? `, ${r.by}` : ''}{r.note ? ` — ${r.note}` : ''}</span>
+          <span class="soft"
+            >{new Date(r.at).toLocaleString('en-GB', { dateStyle: 'medium', timeStyle: 'short' })}{r.by ? `, ${r.by}` : ''}{r.note
+              ? ` — ${r.note}`
+              : ''}</span
+          >
         </div>
         {#if r.census}
           <p>
-            {r.census.marks} marks, {r.census.items.objects} pictures with objects, {r.census.items.nothing} with nothing there, {r.census.items.unlabelled} not labelled; {r.recipe.states === 'any' ? 'any state' : 'accepted only'}{r.recipe.classes?.length ? `; only ${r.recipe.classes.map((k) => names[k] ?? k).join(', ')}` : ''}{r.recipe.split ? `; split ${r.recipe.split.train}/${r.recipe.split.val}/${r.recipe.split.test}, seed ${r.recipe.split.seed}` : ''}; codebook {r.codebook_version}
+            {r.census.marks} marks, {r.census.items.objects} pictures with objects, {r.census.items.nothing} with nothing there, {r.census
+              .items.unlabelled} not labelled; {r.recipe.states === 'any' ? 'any state' : 'accepted only'}{r.recipe.classes?.length
+              ? `; only ${r.recipe.classes.map((k) => names[k] ?? k).join(', ')}`
+              : ''}{r.recipe.split
+              ? `; split ${r.recipe.split.train}/${r.recipe.split.val}/${r.recipe.split.test}, seed ${r.recipe.split.seed}`
+              : ''}; codebook {r.codebook_version}
           </p>
         {/if}
         {#if r.editions.length > 0}
@@ -140,10 +214,18 @@
                 <tr>
                   <td class="w-52">{formats.find(([f]) => f === e.format)?.[1]}{e.pictures ? '' : ', labels only'}</td>
                   <td>
-                    {#if e.state === 'done'}<a class="plain" href="/api/v1/projects/{project.id}/releases/{r.number}/editions/{e.id}/download" download>download</a> <span class="soft num">{size(e.bytes ?? 0)}</span>
+                    {#if e.state === 'done'}<a
+                        class="plain"
+                        href="/api/v1/projects/{project.id}/releases/{r.number}/editions/{e.id}/download"
+                        download>download</a
+                      > <span class="soft num">{size(e.bytes ?? 0)}</span>
                     {:else}{e.state}{e.error ? `: ${e.error}` : '…'}{/if}
                   </td>
-                  <td class="soft">{#if e.compared}read back: {e.compared.marks} marks, no difference{/if}{#each e.mapping as m (m.what)}<div>{m.what} ({m.count})</div>{/each}</td>
+                  <td class="soft"
+                    >{#if e.compared}read back: {e.compared.marks} marks, no difference{/if}{#each e.mapping as m (m.what)}<div>
+                        {m.what} ({m.count})
+                      </div>{/each}</td
+                  >
                   <td class="num soft" title={e.sha256 ?? ''}>{e.sha256 ? `sha256 ${e.sha256.slice(0, 12)}…` : ''}</td>
                 </tr>
               {/each}
@@ -152,7 +234,8 @@
         {/if}
         {#if r.state === 'done'}
           <div class="line">
-            {#each missing(r) as [format, word] (format)}<button class="act" onclick={() => write(r.number, format)}>write {word}</button>{/each}
+            {#each missing(r) as [format, word] (format)}<button class="act" onclick={() => write(r.number, format)}>write {word}</button
+              >{/each}
           </div>
         {/if}
       </article>

@@ -20,7 +20,12 @@
     // the address follows the item, so that a reload comes back to it
     if (Number(page.params.turn) !== turn) replaceState(`/p/${project}/bench/${turn}`, {});
   });
-  const toolbox: Record<string, StageTool> = { pick: new PickTool(bench), hand: new PickTool(bench), box: new BoxTool(bench), pin: new PinTool(bench) };
+  const toolbox: Record<string, StageTool> = {
+    pick: new PickTool(bench),
+    hand: new PickTool(bench),
+    box: new BoxTool(bench),
+    pin: new PinTool(bench)
+  };
   const tool = $derived(toolbox[bench.editable || bench.tool === 'hand' ? bench.tool : 'pick']!);
 
   let ready = $state(false);
@@ -67,7 +72,10 @@
       book = null;
       return;
     }
-    const [handbook, view] = await Promise.all([ask(api.GET('/projects/{project}/handbook', { params: { path: { project } } })), import('$lib/ui/Handbook.svelte')]);
+    const [handbook, view] = await Promise.all([
+      ask(api.GET('/projects/{project}/handbook', { params: { path: { project } } })),
+      import('$lib/ui/Handbook.svelte')
+    ]);
     BookView = view.default;
     book = handbook.body;
   }
@@ -107,8 +115,10 @@
     }
     if (e.key === '?') map = !map;
     else if (e.code === 'Delete' || e.code === 'Backspace') bench.remove();
-    else if (arrows[e.code] && bench.mark && bench.editable) bench.nudge({ x: arrows[e.code]![0] * (e.shiftKey ? 10 : 1), y: arrows[e.code]![1] * (e.shiftKey ? 10 : 1) });
-    else if (e.key === '+' || e.key === '-') bench.view = zoomAt(bench.view, { x: bench.stage.width / 2, y: bench.stage.height / 2 }, e.key === '+' ? 1.25 : 0.8);
+    else if (arrows[e.code] && bench.mark && bench.editable)
+      bench.nudge({ x: arrows[e.code]![0] * (e.shiftKey ? 10 : 1), y: arrows[e.code]![1] * (e.shiftKey ? 10 : 1) });
+    else if (e.key === '+' || e.key === '-')
+      bench.view = zoomAt(bench.view, { x: bench.stage.width / 2, y: bench.stage.height / 2 }, e.key === '+' ? 1.25 : 0.8);
     else if (e.code === 'Enter') {
       if (e.target instanceof HTMLButtonElement) return;
       if (bench.question !== null) bench.openNext(false);
@@ -138,27 +148,46 @@
 <svelte:window onkeydown={key} onkeyup={(e) => e.code === 'Space' && stage?.holdSpace(false)} onblur={() => stage?.holdSpace(false)} />
 
 {#if error !== ''}
-  <main class="end"><p>{error}</p><a class="act" href="/">My work</a></main>
+  <main class="end">
+    <p>{error}</p>
+    <a class="act" href="/">My work</a>
+  </main>
 {:else if ready}
   <div class="bench" class:folded>
     <header>
       <nav class="crumbs" aria-label="where you are">
-        <a href="/">Skeno</a> › <a href="/p/{project}{bench.mode === 'review' ? '/check' : ''}">{bench.packet.project.name}</a> › <span>{bench.packet.item.set || '(top)'}</span> › <strong>{bench.packet.item.name}</strong>
+        <a href="/">Skeno</a> › <a href="/p/{project}{bench.mode === 'review' ? '/check' : ''}">{bench.packet.project.name}</a> ›
+        <span>{bench.packet.item.set || '(top)'}</span>
+        › <strong>{bench.packet.item.name}</strong>
       </nav>
-      <span class="soft">{#if bench.queue}<span class="num">{bench.queue.place}</span> of <span class="num">{bench.queue.total}</span>{/if}</span>
-      {#if bench.mode === 'review'}<span class="mode">review of {bench.packet.turn.labeller?.name ?? 'import'}{bench.packet.turn.round > 1 ? `, round ${bench.packet.turn.round}` : ''}</span>
+      <span class="soft"
+        >{#if bench.queue}<span class="num">{bench.queue.place}</span> of <span class="num">{bench.queue.total}</span>{/if}</span
+      >
+      {#if bench.mode === 'review'}<span class="mode"
+          >review of {bench.packet.turn.labeller?.name ?? 'import'}{bench.packet.turn.round > 1
+            ? `, round ${bench.packet.turn.round}`
+            : ''}</span
+        >
       {:else if bench.mode === 'look'}<span class="mode">only to look at: {bench.packet.turn.state}</span>
       {:else if bench.packet.turn.round > 1}<span class="mode">round {bench.packet.turn.round}</span>{/if}
       <span class="push"></span>
-      <button class="icon" disabled={!bench.canUndo} aria-label="undo" title="undo (Ctrl Z)" onclick={() => bench.undo()}><Undo2 size={16} strokeWidth={1.75} /></button>
-      <button class="icon" disabled={!bench.canRedo} aria-label="redo" title="redo (Ctrl Shift Z)" onclick={() => bench.redo()}><Redo2 size={16} strokeWidth={1.75} /></button>
-      <button class="icon" aria-label="key map" title="key map (?)" onclick={() => (map = !map)}><Keyboard size={16} strokeWidth={1.75} /></button>
+      <button class="icon" disabled={!bench.canUndo} aria-label="undo" title="undo (Ctrl Z)" onclick={() => bench.undo()}
+        ><Undo2 size={16} strokeWidth={1.75} /></button
+      >
+      <button class="icon" disabled={!bench.canRedo} aria-label="redo" title="redo (Ctrl Shift Z)" onclick={() => bench.redo()}
+        ><Redo2 size={16} strokeWidth={1.75} /></button
+      >
+      <button class="icon" aria-label="key map" title="key map (?)" onclick={() => (map = !map)}
+        ><Keyboard size={16} strokeWidth={1.75} /></button
+      >
       <span class="saved" role="status" aria-label="saved state" data-state={bench.outbox.status}>{saved.sign} {saved.word}</span>
       <button class="act" aria-pressed={book !== null} onclick={openBook}><BookOpen size={15} strokeWidth={1.75} />Handbook</button>
       {#if bench.mode === 'review'}
         <button class="act main" disabled={bench.busy} onclick={() => bench.decide('accept', '')}>Accept</button>
       {:else if bench.mode === 'label'}
-        <button class="act main" disabled={bench.busy} onclick={() => bench.submit(false)}>{bench.doubted ? 'Submit anyway' : 'Submit'}</button>
+        <button class="act main" disabled={bench.busy} onclick={() => bench.submit(false)}
+          >{bench.doubted ? 'Submit anyway' : 'Submit'}</button
+        >
       {:else if bench.packet.turn.can_take_back}<button class="act main" onclick={() => bench.takeBack()}>Take back</button>{/if}
     </header>
     <div class="middle">
@@ -169,39 +198,84 @@
         <Ribbon {bench} />
       </div>
       <div class="side">
-        {#if bench.message !== ''}<div class="say" role="alert">{bench.message}<button aria-label="dismiss" onclick={() => (bench.message = '')}><X size={14} /></button></div>{/if}
+        {#if bench.message !== ''}<div class="say" role="alert">
+            {bench.message}<button aria-label="dismiss" onclick={() => (bench.message = '')}><X size={14} /></button>
+          </div>{/if}
         {#each bench.outbox.held as h (h.turn)}
           <div class="say" role="alert">
-            {h.count} {h.count === 1 ? 'edit' : 'edits'} of {h.turn === bench.packet.turn.id ? 'this item' : 'another item'} could not be delivered: {h.why}
-            <div><button class="act" onclick={() => bench.outbox.again(h.turn)}>try again</button> <button class="act" onclick={() => bench.outbox.drop(h.turn)}>let them go</button></div>
+            {h.count}
+            {h.count === 1 ? 'edit' : 'edits'} of {h.turn === bench.packet.turn.id ? 'this item' : 'another item'} could not be delivered: {h.why}
+            <div>
+              <button class="act" onclick={() => bench.outbox.again(h.turn)}>try again</button>
+              <button class="act" onclick={() => bench.outbox.drop(h.turn)}>let them go</button>
+            </div>
           </div>
         {/each}
         {#each bench.conflicts as c (c.id)}
           <div class="say" role="alert">
             {c.name} was changed elsewhere meanwhile.
-            {#if c.theirs && c.mine}<div class="num soft">there {c.theirs.geometry.width} × {c.theirs.geometry.height}, yours {c.mine.geometry.width} × {c.mine.geometry.height}</div>{/if}
-            <div><button class="act" onclick={() => bench.settle(c, true)}>{c.mine ? 'use mine' : 'remove it'}</button> <button class="act" onclick={() => bench.settle(c, false)}>keep the other</button></div>
+            {#if c.theirs && c.mine}<div class="num soft">
+                there {c.theirs.geometry.width} × {c.theirs.geometry.height}, yours {c.mine.geometry.width} × {c.mine.geometry.height}
+              </div>{/if}
+            <div>
+              <button class="act" onclick={() => bench.settle(c, true)}>{c.mine ? 'use mine' : 'remove it'}</button>
+              <button class="act" onclick={() => bench.settle(c, false)}>keep the other</button>
+            </div>
           </div>
         {/each}
         {#if bench.packet.turn.note !== '' && bench.mode === 'label'}<p class="note soft">{bench.packet.turn.note}</p>{/if}
         {#if bench.packet.decisions.length > 0 || bench.packet.pins.length > 0}
           <section class="came" aria-label="what was said">
-            {#each bench.packet.decisions as d, i (i)}<p><strong>{d.decision === 'return' ? 'returned' : 'accepted'}</strong> by {d.by}{d.reason ? `: ${d.reason}` : ''}</p>{/each}
+            {#each bench.packet.decisions as d, i (i)}<p>
+                <strong>{d.decision === 'return' ? 'returned' : 'accepted'}</strong> by {d.by}{d.reason ? `: ${d.reason}` : ''}
+              </p>{/each}
             {#each bench.packet.pins as pin, i (pin.id)}
-              <p class="pin"><span class="num">{i + 1}</span><button class="link" onclick={() => { if (pin.mark) bench.select(pin.mark); bench.view = { ...bench.view, x: bench.stage.width / 2 - pin.x * bench.view.scale, y: bench.stage.height / 2 - pin.y * bench.view.scale }; }}>{pin.text}</button>{#if pin.mine && bench.mode === 'review' && pin.turn_id === bench.packet.turn.id}<button aria-label="remove pin {i + 1}" onclick={() => bench.unpin(pin.id)}><X size={13} /></button>{/if}</p>
+              <p class="pin">
+                <span class="num">{i + 1}</span><button
+                  class="link"
+                  onclick={() => {
+                    if (pin.mark) bench.select(pin.mark);
+                    bench.view = {
+                      ...bench.view,
+                      x: bench.stage.width / 2 - pin.x * bench.view.scale,
+                      y: bench.stage.height / 2 - pin.y * bench.view.scale
+                    };
+                  }}>{pin.text}</button
+                >{#if pin.mine && bench.mode === 'review' && pin.turn_id === bench.packet.turn.id}<button
+                    aria-label="remove pin {i + 1}"
+                    onclick={() => bench.unpin(pin.id)}><X size={13} /></button
+                  >{/if}
+              </p>
             {/each}
           </section>
         {/if}
         {#if bench.pinAt}
-          <form class="say" onsubmit={async (e) => { e.preventDefault(); await bench.pin(pinText); pinText = ''; }}>
-            <label for="pin">pin at <span class="num">{Math.round(bench.pinAt.x)}, {Math.round(bench.pinAt.y)}</span>: what is wrong here?</label>
+          <form
+            class="say"
+            onsubmit={async (e) => {
+              e.preventDefault();
+              await bench.pin(pinText);
+              pinText = '';
+            }}
+          >
+            <label for="pin"
+              >pin at <span class="num">{Math.round(bench.pinAt.x)}, {Math.round(bench.pinAt.y)}</span>: what is wrong here?</label
+            >
             <!-- svelte-ignore a11y_autofocus -->
             <input id="pin" class="field" maxlength="1000" autofocus bind:value={pinText} required />
             <button class="act main">Pin</button>
           </form>
         {/if}
         {#if returning}
-          <form class="say" onsubmit={async (e) => { e.preventDefault(); returning = false; await bench.decide('return', reason); if (bench.message === '') reason = ''; }}>
+          <form
+            class="say"
+            onsubmit={async (e) => {
+              e.preventDefault();
+              returning = false;
+              await bench.decide('return', reason);
+              if (bench.message === '') reason = '';
+            }}
+          >
             <label for="reason">Return to {bench.packet.turn.labeller?.name ?? 'the labeller'}: what should be done?</label>
             <textarea id="reason" class="field" rows="3" maxlength="2000" bind:value={reason}></textarea>
             <button class="act main">Return</button> <button type="button" class="act" onclick={() => (returning = false)}>Not now</button>
@@ -209,15 +283,26 @@
         {/if}
         <div class="ledgerplace"><Ledger {bench} /></div>
       </div>
-      {#if book !== null && BookView}<aside class="book" aria-label="handbook"><button class="icon close" aria-label="close the handbook" onclick={() => (book = null)}><X size={16} /></button><BookView body={book} {about} /></aside>{/if}
+      {#if book !== null && BookView}<aside class="book" aria-label="handbook">
+          <button class="icon close" aria-label="close the handbook" onclick={() => (book = null)}><X size={16} /></button><BookView
+            body={book}
+            {about}
+          />
+        </aside>{/if}
     </div>
-    <Deck {digits} {rows} {folded} fold={(f) => session.setDeckFolded(f)} />
+    <Deck {digits} {rows} named={bench.openQuestion !== null || board !== null} {folded} fold={(f) => session.setDeckFolded(f)} />
     {#if map}
       <div class="map" role="dialog" aria-label="key map">
         <h2>Keys now</h2>
         <dl>
-          {#each [...digits.caps, ...rows.flatMap((r) => r.caps)] as c (c.code)}<div><dt><kbd>{keyName(c.code)}</kbd></dt><dd>{c.word}</dd></div>{/each}
-          {#each others as o (o.keys)}<div><dt><kbd>{o.keys}</kbd></dt><dd>{o.what}</dd></div>{/each}
+          {#each [...digits.caps, ...rows.flatMap((r) => r.caps)] as c (c.code)}<div>
+              <dt><kbd>{keyName(c.code)}</kbd></dt>
+              <dd>{c.word}</dd>
+            </div>{/each}
+          {#each others as o (o.keys)}<div>
+              <dt><kbd>{o.keys}</kbd></dt>
+              <dd>{o.what}</dd>
+            </div>{/each}
         </dl>
         <button class="act" onclick={() => (map = false)}>Close</button>
       </div>
@@ -258,7 +343,9 @@
   }
   .crumbs a {
     color: var(--ink);
-    text-decoration: none;
+    text-decoration: underline;
+    text-decoration-color: var(--edge);
+    text-underline-offset: 3px;
   }
   .crumbs strong {
     color: var(--ink);

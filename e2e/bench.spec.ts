@@ -1,0 +1,146 @@
+import AxeBuilder from '@axe-core/playwright';
+import { expect, StageHand, test } from './fixtures';
+import { url } from './place';
+
+test('the tools of the bench by mouse and keys', async ({ person }) => {
+  const mei = await person('Mei Castellan');
+  await mei.getByRole('button', { name: 'Continue' }).click();
+  const hand = new StageHand(mei);
+  await hand.shown();
+  await hand.clear();
+  const near = (a: number[], b: number[]) => a.forEach((n, i) => expect(Math.abs(n - b[i]!)).toBeLessThan(1.5));
+
+  // draw, then by two presses; the class stays in hand
+  await mei.keyboard.press('2');
+  await mei.keyboard.press('e');
+  await hand.drag(200, 200, 300, 280);
+  near(await hand.numbers(hand.marks.first()), [200, 200, 100, 80]);
+  await hand.click(500, 400);
+  await hand.click(620, 520);
+  await expect(hand.marks).toHaveCount(2);
+  near(await hand.numbers(hand.marks.nth(1)), [500, 400, 120, 120]);
+
+  // each of the eight handles
+  await mei.keyboard.press('q');
+  await hand.click(250, 240);
+  for (const [x, y, dx, dy, expected] of [
+    [200, 200, -10, -10, [190, 190, 110, 90]],
+    [245, 190, 0, 10, [190, 200, 110, 80]],
+    [300, 200, 10, -10, [190, 190, 120, 90]],
+    [310, 235, -20, 0, [190, 190, 100, 90]],
+    [290, 280, 10, 10, [190, 190, 110, 100]],
+    [245, 290, 0, -10, [190, 190, 110, 90]],
+    [190, 280, 10, 10, [200, 190, 100, 100]],
+    [200, 240, -10, 0, [190, 190, 110, 100]]
+  ] as const) {
+    await hand.drag(x, y, x + dx, y + dy);
+    near(await hand.numbers(hand.marks.first()), [...expected]);
+  }
+  // move, but never past the edge
+  await hand.drag(250, 240, 30, 240);
+  near(await hand.numbers(hand.marks.first()), [0, 190, 110, 100]);
+  await mei.keyboard.press('ArrowRight');
+  near(await hand.numbers(hand.marks.first()), [1, 190, 110, 100]);
+
+  // duplicate, class, remove, undo all, redo
+  await mei.keyboard.press('a');
+  await expect(hand.marks).toHaveCount(3);
+  await mei.keyboard.press('0');
+  await expect(mei.getByRole('listitem', { name: /^Too blurred to tell 1/ })).toBeVisible();
+  await mei.keyboard.press('Delete');
+  await expect(hand.marks).toHaveCount(2);
+  for (let i = 0; i < 3; i++) await mei.keyboard.press('Control+z');
+  await expect(hand.marks).toHaveCount(2);
+  await mei.keyboard.press('Control+Shift+z');
+  await expect(hand.marks).toHaveCount(3);
+  await mei.keyboard.press('Control+z');
+
+  // zoom at the pointer, to the object, fit; hide; the map of keys
+  const place = await hand.at(560, 460);
+  await mei.mouse.move(place.x, place.y);
+  await mei.mouse.wheel(0, -400);
+  await expect.poll(async () => Math.abs((await hand.at(560, 460)).x - place.x)).toBeLessThan(1.5);
+  await hand.click(560, 460);
+  await mei.keyboard.press('x');
+  await mei.keyboard.press('z');
+  await mei.keyboard.press('t');
+  await expect(mei.getByRole('toolbar').getByRole('button', { name: /show/ })).toBeVisible();
+  await mei.keyboard.press('t');
+  await mei.keyboard.press('?');
+  await expect(mei.getByRole('dialog', { name: 'key map' })).toContainText('nudge');
+  await mei.keyboard.press('Escape');
+
+  // all of it was saved as it stands
+  await hand.saved();
+  const shown = await Promise.all([0, 1].map(async (i) => hand.numbers(hand.marks.nth(i))));
+  await mei.reload();
+  await hand.shown();
+  expect(await Promise.all([0, 1].map(async (i) => hand.numbers(hand.marks.nth(i))))).toEqual(shown);
+
+  // the handbook opens beside the work, at the class in hand, and is searchable
+  await mei.getByRole('button', { name: 'Handbook' }).click();
+  const book = mei.getByRole('complementary', { name: 'handbook' });
+  await expect(book).toContainText('Canopy walk: how we label');
+  await book.getByLabel('search the handbook').fill('scab');
+  await expect(book.locator('mark').first()).toBeVisible();
+
+  // submit opens the next item at once; it can be taken back
+  await mei.getByRole('button', { name: 'close the handbook' }).click();
+  const name = await mei.locator('.crumbs strong').textContent();
+  await mei.keyboard.press('s');
+  await expect(mei.locator('.crumbs strong')).not.toHaveText(name!);
+  await hand.shown();
+  await mei.keyboard.press('g');
+  await expect(mei.locator('.crumbs strong')).toHaveText(name!);
+  await expect(hand.marks).toHaveCount(2);
+});
+
+test('no page has a serious fault for those who read or steer differently', async ({ person }) => {
+  const ines = await person('Ines Okafor');
+  const faults: string[] = [];
+  const look = async (page: typeof ines, where: string) => {
+    const result = await new AxeBuilder({ page }).analyze();
+    for (const v of result.violations)
+      if (v.impact === 'serious' || v.impact === 'critical')
+        faults.push(
+          `${where}: ${v.id} ${v.nodes
+            .map((n) => n.target.join(' '))
+            .slice(0, 3)
+            .join(', ')}`
+        );
+  };
+  for (const path of [
+    '/',
+    '/p/1',
+    '/p/1/describe',
+    '/p/1/bring-in',
+    '/p/1/hand-out',
+    '/p/1/check',
+    '/p/1/release',
+    '/p/1/people',
+    '/account',
+    '/users',
+    '/projects/new'
+  ]) {
+    await ines.goto(url('demo', path));
+    await expect(ines.getByRole('heading', { level: 1 })).toBeVisible();
+    await ines.waitForLoadState('networkidle');
+    await look(ines, path);
+  }
+  const ravi = await person('Ravi Sørby');
+  await ravi.getByRole('button', { name: 'Continue' }).click();
+  await new StageHand(ravi).shown();
+  await look(ravi, 'bench');
+  expect(faults).toEqual([]);
+});
+
+test('a manager sees real counts and narrows them, with the filter in the address', async ({ person }) => {
+  const ines = await person('Ines Okafor');
+  await ines.getByRole('link', { name: 'Canopy walk' }).click();
+  await expect(ines.getByText('12 items')).toBeVisible();
+  await ines.getByLabel('filter by set').selectOption('nursery');
+  await expect(ines.getByText('3 items')).toBeVisible();
+  expect(new URL(ines.url()).searchParams.get('set')).toBe('nursery');
+  await ines.reload();
+  await expect(ines.getByText('3 items')).toBeVisible();
+});

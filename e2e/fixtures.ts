@@ -1,0 +1,162 @@
+import { test as base, expect, type Browser, type BrowserContext, type Locator, type Page } from '@playwright/test';
+import { execFileSync } from 'node:child_process';
+import { join } from 'node:path';
+import { deflateSync, crc32 } from 'node:zlib';
+import { folders, url } from './place';
+
+type Watch = { trouble: string[]; expectOffline: boolean };
+
+/** Every test fails on a request to any other place than its own app, on a server error, and on anything the console complains of. */
+function watch(context: BrowserContext, seen: Watch): void {
+  context.on('request', (r) => {
+    const u = new URL(r.url());
+    if (/^(https?|wss?):$/.test(u.protocol) && u.hostname !== '127.0.0.1') seen.trouble.push(`outside request: ${r.url()}`);
+  });
+  context.on('response', (r) => {
+    if (r.status() >= 500) seen.trouble.push(`${r.status()}: ${r.url()}`);
+  });
+  context.on('console', (m) => {
+    // a refused request (4xx) is told to the page, which shows it
+    if (['error', 'warning'].includes(m.type()) && !m.text().startsWith('Failed to load resource'))
+      seen.trouble.push(`console ${m.type()}: ${m.text()}`);
+  });
+  context.on('weberror', (e) => seen.trouble.push(`page error: ${e.error().message}`));
+}
+
+export const test = base.extend<{
+  seen: Watch;
+  person: (name: string, options?: { at?: 'demo' | 'empty' }) => Promise<Page>;
+  anyone: (at: 'demo' | 'empty') => Promise<Page>;
+}>({
+  // eslint-disable-next-line no-empty-pattern
+  seen: async ({}, use) => {
+    const seen: Watch = { trouble: [], expectOffline: false };
+    await use(seen);
+    expect(seen.trouble).toEqual([]);
+  },
+  anyone: async ({ browser, seen }, use) => {
+    const contexts: BrowserContext[] = [];
+    await use(async (at) => {
+      const context = await fresh(browser, seen);
+      contexts.push(context);
+      const page = await context.newPage();
+      await page.goto(url(at));
+      return page;
+    });
+    for (const context of contexts) await context.close();
+  },
+  person: async ({ anyone }, use) => {
+    await use(async (name) => {
+      const page = await anyone('demo');
+      await page.getByRole('button', { name }).click();
+      await expect(page.getByRole('heading', { name: /^Hello/ })).toBeVisible();
+      return page;
+    });
+  }
+});
+export { expect };
+
+async function fresh(browser: Browser, seen: Watch): Promise<BrowserContext> {
+  const context = await browser.newContext({ viewport: { width: 1280, height: 800 }, acceptDownloads: true });
+  watch(context, seen);
+  return context;
+}
+
+/** A small PNG of one colour with a darker rectangle, made here. */
+export function png(width: number, height: number, seed: number): Buffer {
+  const rows = Buffer.alloc(height * (1 + width * 3));
+  for (let y = 0; y < height; y++) {
+    for (let x = 0; x < width; x++) {
+      const inside = x > width / 4 && x < width / 2 && y > height / 4 && y < height / 2;
+      const at = y * (1 + width * 3) + 1 + x * 3;
+      rows[at] = inside ? 190 : (seed * 53) % 200;
+      rows[at + 1] = inside ? 40 : 120;
+      rows[at + 2] = inside ? 30 : (seed * 91) % 200;
+    }
+  }
+  const chunk = (type: string, data: Buffer) => {
+    const body = Buffer.concat([Buffer.from(type), data]);
+    const out = Buffer.alloc(body.length + 8);
+    out.writeUInt32BE(data.length, 0);
+    body.copy(out, 4);
+    out.writeUInt32BE(crc32(body), body.length + 4);
+    return out;
+  };
+  const head = Buffer.alloc(13);
+  head.writeUInt32BE(width, 0);
+  head.writeUInt32BE(height, 4);
+  head.set([8, 2, 0, 0, 0], 8);
+  return Buffer.concat([
+    Buffer.from('89504e470d0a1a0a', 'hex'),
+    chunk('IHDR', head),
+    chunk('IDAT', deflateSync(rows)),
+    chunk('IEND', Buffer.alloc(0))
+  ]);
+}
+
+/** The stage of the bench: where a place of the picture is on the screen, as its description says. */
+export class StageHand {
+  readonly stage: Locator;
+  constructor(readonly page: Page) {
+    this.stage = page.getByRole('application');
+  }
+  async shown(): Promise<void> {
+    await expect(this.stage).toHaveAccessibleDescription(/shown/);
+  }
+  async at(x: number, y: number): Promise<{ x: number; y: number }> {
+    const said = await this.page.locator('#stage-view').textContent();
+    const [scale, left, top] = [...(said ?? '').matchAll(/-?\d+(?:\.\d+)?/g)].map((m) => Number(m[0]));
+    const box = (await this.stage.boundingBox())!;
+    return { x: box.x + left! + x * scale!, y: box.y + top! + y * scale! };
+  }
+  async drag(x1: number, y1: number, x2: number, y2: number): Promise<void> {
+    const [a, b] = [await this.at(x1, y1), await this.at(x2, y2)];
+    await this.page.mouse.move(a.x, a.y);
+    await this.page.mouse.down();
+    await this.page.mouse.move((a.x + b.x) / 2, (a.y + b.y) / 2);
+    await this.page.mouse.move(b.x, b.y);
+    await this.page.mouse.up();
+  }
+  async click(x: number, y: number): Promise<void> {
+    const a = await this.at(x, y);
+    await this.page.mouse.click(a.x, a.y);
+  }
+  get marks(): Locator {
+    return this.page.getByRole('list', { name: 'marks' }).getByRole('listitem');
+  }
+  async saved(): Promise<void> {
+    await expect(this.page.getByRole('status', { name: 'saved state' })).toHaveText(/● saved/);
+  }
+  /** takes a mark in hand by its row of the ledger */
+  async pick(mark: Locator): Promise<void> {
+    const row = mark.getByRole('button').first();
+    if ((await row.getAttribute('aria-expanded')) !== 'true') await row.click();
+    await expect(row).toHaveAttribute('aria-expanded', 'true');
+  }
+  /** removes all marks and takes the box tool */
+  async clear(): Promise<void> {
+    for (let n = await this.marks.count(); n > 0; n--) {
+      await this.pick(this.marks.first());
+      await this.page.keyboard.press('Delete');
+      await expect(this.marks).toHaveCount(n - 1);
+    }
+    await this.saved();
+    await this.page.keyboard.press('e');
+  }
+  /** numbers of a mark as the ledger describes it: x, y, width, height */
+  async numbers(mark: Locator): Promise<number[]> {
+    const said = (await mark.getAttribute('aria-label')) ?? '';
+    const found = said.match(/at (-?[\d.]+), (-?[\d.]+), ([\d.]+) × ([\d.]+)/);
+    return (found ?? []).slice(1).map(Number);
+  }
+}
+
+/** Runs SQL on an installation, to let time pass or look at what was kept. */
+export function sql(at: keyof typeof folders, statement: string): string {
+  const code =
+    '$p=new PDO("sqlite:".$argv[1]);$p->setAttribute(PDO::ATTR_TIMEOUT,5);$s=$p->query($argv[2]);echo json_encode($s?$s->fetchAll(PDO::FETCH_ASSOC):null);';
+  return execFileSync('php', ['-r', code, join(folders[at], 'skeno.sqlite'), statement]).toString();
+}
+
+export const unzip = (file: string, entry: string): string => execFileSync('unzip', ['-p', file, entry]).toString();
+export const listZip = (file: string): string[] => execFileSync('unzip', ['-Z1', file]).toString().trim().split('\n');
