@@ -62,7 +62,7 @@ abstract class TestCase extends Base
         return User::query()->create(['name' => $name, 'email' => Str::slug($name).'@larkmoor.example', 'password' => 'correct horse', 'is_owner' => $owner, 'settings' => []])->refresh();
     }
 
-    /** @param array<string, mixed>|null $document */
+    /** @param  array<string, mixed>|null  $document */
     protected function project(string $name = 'Sample', ?array $document = null): Project
     {
         return app(Projects::class)->create($name, '', '', Codebook::fromArray($document ?? Samples::document()), null);

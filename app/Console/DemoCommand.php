@@ -125,7 +125,7 @@ final class DemoCommand extends SkenoCommand
         return $people;
     }
 
-    /** @param array<string, User> $people */
+    /** @param  array<string, User>  $people */
     private function join(Project $project, array $people): void
     {
         foreach ($people as $user) {

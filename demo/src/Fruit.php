@@ -15,5 +15,7 @@ final readonly class Fruit
      * @param  float  $visible  share that shows, 0 to 1
      * @param  array<string, array<string, mixed>>  $answers  as in a mark
      */
-    public function __construct(public string $class, public Box $box, public float $visible, public array $answers) {}
+    public function __construct(public string $class, public Box $box, public float $visible, public array $answers)
+    {
+    }
 }

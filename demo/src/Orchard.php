@@ -24,7 +24,9 @@ final class Orchard
     /** @var array<int, int> number of the thing that shows, by cell; 0: a leaf in front */
     private array $front = [];
 
-    public function __construct(private readonly Sprites $sprites) {}
+    public function __construct(private readonly Sprites $sprites)
+    {
+    }
 
     /** @return array{0: Imagick, 1: list<Fruit>} */
     public function picture(Block $block, Chance $chance): array
@@ -45,7 +47,7 @@ final class Orchard
         return [$image, $this->truth($things, $scabs, $blurred)];
     }
 
-    /** @param array{top: string, bottom: string, brightness: float, saturation: float, warm: float, contrast: float} $light */
+    /** @param  array{top: string, bottom: string, brightness: float, saturation: float, warm: float, contrast: float}  $light */
     private function background(Block $block, array $light, Chance $chance): Imagick
     {
         $image = new Imagick;
@@ -254,7 +256,7 @@ final class Orchard
         }
     }
 
-    /** @param array{top: string, bottom: string, brightness: float, saturation: float, warm: float, contrast: float} $light */
+    /** @param  array{top: string, bottom: string, brightness: float, saturation: float, warm: float, contrast: float}  $light */
     private function develop(Imagick $image, array $light, Chance $chance, Block $block): void
     {
         $image->modulateImage($light['brightness'] * $chance->between(0.94, 1.05), $light['saturation'], 100);

@@ -61,7 +61,7 @@ final class Season
         return ['decision' => 'accept'];
     }
 
-    /** @param list<array{class: string, geometry: array<string, float>, answers: array<string, array<string, mixed>>}> $marks */
+    /** @param  list<array{class: string, geometry: array<string, float>, answers: array<string, array<string, mixed>>}>  $marks */
     private static function isFound(Box $box, array $marks): bool
     {
         foreach ($marks as $mark) {

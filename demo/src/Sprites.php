@@ -99,7 +99,7 @@ final class Sprites
         return $sprite;
     }
 
-    /** @param float $blush 0 green to 1 red all over */
+    /** @param  float  $blush 0 green to 1 red all over */
     private function apple(float $blush): Imagick
     {
         $n = self::APPLE;

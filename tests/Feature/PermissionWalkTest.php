@@ -88,7 +88,7 @@ final class PermissionWalkTest extends TestCase
         self::assertGreaterThan(600, $walked);
     }
 
-    /** @param list<Ability> $policy */
+    /** @param  list<Ability>  $policy */
     private function expected(string $who, ?User $user, array $policy, ?Project $where, Project $ours): string
     {
         if ($user === null) {

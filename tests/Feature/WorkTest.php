@@ -55,7 +55,7 @@ final class WorkTest extends TestCase
         return $this->api($who, 'post', "{$this->base}/next", $body)->assertOk()->json('packet');
     }
 
-    /** @param list<array<string, mixed>> $edits */
+    /** @param  list<array<string, mixed>>  $edits */
     private function edit(User $who, int $turn, array $edits): array
     {
         return $this->api($who, 'post', "{$this->base}/turns/{$turn}/edits", ['edits' => $edits])->assertOk()->json();

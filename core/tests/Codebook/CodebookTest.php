@@ -122,6 +122,18 @@ final class CodebookTest extends TestCase
         self::assertSame(['ripeness', 'damage', 'shaded'], $asked(['damage' => Answer::none(NoValue::None)]));
     }
 
+    /** The bench computes the same at once; both sides pass these cases. */
+    public function test_the_shared_vectors_of_open_questions(): void
+    {
+        $vectors = json_decode((string) file_get_contents(dirname(__DIR__).'/vectors/asked.json'), true);
+        $codebook = Codebook::fromArray($vectors['codebook']);
+        self::assertGreaterThan(8, count($vectors['cases']));
+        foreach ($vectors['cases'] as $case) {
+            $answers = array_map(static fn (array $answer): Answer => Answer::fromArray($answer, 'answer'), $case['answers']);
+            self::assertSame($case['asked'], array_map(static fn ($attribute) => $attribute->key, $codebook->asked($codebook->classes[$case['class']], $answers)), $case['what']);
+        }
+    }
+
     public function test_a_hidden_question_opens_no_other(): void
     {
         $document = Samples::document();

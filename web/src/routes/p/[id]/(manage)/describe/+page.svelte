@@ -133,6 +133,14 @@
     });
     openQuestion = key;
   }
+  /** A question's key, with all that refer to it. */
+  function rekey(a: Schemas['CodebookAttribute'], key: string) {
+    const old = a.key;
+    a.key = key;
+    openQuestion = key;
+    for (const c of doc?.classes ?? []) if (c.attributes) c.attributes = c.attributes.map((k) => (k === old ? key : k));
+    for (const b of attributes) for (const w of b.when ?? []) if (w.attribute === old) w.attribute = key;
+  }
   function setType(a: Schemas['CodebookAttribute'], type: Schemas['CodebookAttribute']['type']) {
     a.type = type;
     delete a.default;
@@ -273,7 +281,10 @@
                       class="field num"
                       value={c.key}
                       onchange={(e) => {
+                        const old = c.key;
                         c.key = e.currentTarget.value;
+                        for (const other of doc!.classes)
+                          if (other.part_of) other.part_of = other.part_of.map((k) => (k === old ? c.key : k));
                         openClass = c.key;
                       }}
                     /></label
@@ -395,20 +406,22 @@
               </div>
               {#if openQuestion === a.key}
                 <div class="form">
-                  <label>question <input class="field" bind:value={a.name} /></label>
                   <label
-                    >key in files <input
-                      class="field num"
-                      value={a.key}
-                      onchange={(e) => {
-                        const old = a.key;
-                        a.key = e.currentTarget.value;
-                        openQuestion = a.key;
-                        for (const c of doc!.classes) if (c.attributes) c.attributes = c.attributes.map((k) => (k === old ? a.key : k));
-                        for (const b of attributes) for (const w of b.when ?? []) if (w.attribute === old) w.attribute = a.key;
-                      }}
+                    >question <input
+                      class="field"
+                      bind:value={a.name}
+                      onchange={() =>
+                        /^question(_\d+)?$/.test(a.key) &&
+                        rekey(
+                          a,
+                          keyOf(
+                            a.name,
+                            attributes.filter((b) => b !== a).map((b) => b.key)
+                          )
+                        )}
                     /></label
                   >
+                  <label>key in files <input class="field num" value={a.key} onchange={(e) => rekey(a, e.currentTarget.value)} /></label>
                   <label
                     >answer <select class="field" value={a.type} onchange={(e) => setType(a, e.currentTarget.value as 'one')}
                       >{#each Object.entries(types) as [t, word] (t)}<option value={t}
