@@ -277,7 +277,8 @@ final class Orchard
         $blend = clone $image;
         $blend->compositeImage($tiles, Imagick::COMPOSITE_SOFTLIGHT, 0, 0);
         $image->blurImage(0, 0.55);
-        $blend->setImageOpacity(0.22);
+        $blend->setImageAlphaChannel(Imagick::ALPHACHANNEL_OPAQUE);
+        $blend->evaluateImage(Imagick::EVALUATE_MULTIPLY, 0.22, Imagick::CHANNEL_ALPHA);
         $image->compositeImage($blend, Imagick::COMPOSITE_OVER, 0, 0);
         $image->setImageFormat('jpeg');
         $image->setImageCompressionQuality(87);

@@ -466,6 +466,9 @@
   }
   .close {
     float: right;
+    position: sticky;
+    top: 0;
+    background: var(--panel);
   }
   .map {
     position: absolute;
