@@ -67,6 +67,10 @@ final class TakeUpload implements ShouldQueue
     private function write(Import $import, ?ImportFile $file, Outcome $outcome): void
     {
         $row = ['state' => $outcome->state, 'reason' => mb_strimwidth($outcome->reason, 0, 250, '…'), 'item_id' => $outcome->item];
+        // a zip taken up again after a break: what came in before the break is "taken", not "already there"
+        if ($file === null && $outcome->state === 'known' && ImportFile::query()->where('import_id', $import->id)->where('path', $outcome->path)->where('state', 'taken')->exists()) {
+            return;
+        }
         $file === null
             ? ImportFile::query()->updateOrCreate(['import_id' => $import->id, 'path' => $outcome->path], $row)
             : $file->update($row);

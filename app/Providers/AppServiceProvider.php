@@ -26,9 +26,11 @@ final class AppServiceProvider extends ServiceProvider
         Model::shouldBeStrict(! $this->app->isProduction());
         Model::unguard();
         // per person tried and per address, so that neither one account nor many can be guessed through
-        RateLimiter::for('sign-in', static fn (Request $request): array => [
-            Limit::perMinute(8)->by('account|'.mb_strtolower($request->string('email')->value()).'|'.$request->ip()),
-            Limit::perMinute(60)->by('address|'.$request->ip()),
-        ]);
+        RateLimiter::for('sign-in', static function (Request $request): array {
+            $account = mb_strtolower($request->string('email')->value()) ?: (string) $request->user()?->getAuthIdentifier();
+            $limits = [Limit::perMinute(60)->by('address|'.$request->ip())];
+
+            return $account === '' ? $limits : [Limit::perMinute(8)->by("account|{$account}|".$request->ip()), ...$limits];
+        });
     }
 }

@@ -111,6 +111,31 @@ final class ImportTest extends TestCase
         self::assertSame(['slope/a.png'], Item::query()->pluck('path')->all());
     }
 
+    /** A worker killed in the middle of a zip: the job comes back, goes on, and the report is as if nothing had happened. */
+    public function test_a_zip_is_taken_up_again_after_the_worker_was_killed(): void
+    {
+        config(['queue.default' => 'database']);
+        $file = $this->temporary().'/x.zip';
+        $zip = new ZipArchive;
+        $zip->open($file, ZipArchive::CREATE);
+        $zip->addFromString('slope/a.png', $this->bytes('ka'));
+        $zip->addFromString('slope/b.png', $this->bytes('kb'));
+        $zip->close();
+        $import = $this->begin();
+        self::assertSame('received', $this->send($import, 'lot.zip', (string) file_get_contents($file), 4_000_000));
+        // the first picture had come in when it happened; the job is still marked as taken by the dead worker
+        $this->project->imports()->findOrFail($import)->files()->create(['path' => 'slope/a.png', 'state' => 'taken']);
+        app(\App\Intake\TakePictures::class)->one($this->project, $this->picture(60, 40, 'ka'), 'slope/a.png', false);
+        \Illuminate\Support\Facades\DB::table('jobs')->update(['reserved_at' => time(), 'attempts' => 1]);
+        $work = static fn () => \Illuminate\Support\Facades\Artisan::call('queue:work', ['--stop-when-empty' => true, '--tries' => 3]);
+        $work();
+        self::assertSame(1, Item::query()->count(), 'nobody touches a job that seems to be in work');
+        \Illuminate\Support\Facades\Artisan::call('skeno:resume');
+        $work();
+        self::assertEquals(['lot.zip' => 'passed', 'slope/a.png' => 'taken', 'slope/b.png' => 'taken'], ImportFile::query()->where('import_id', $import)->pluck('state', 'path')->all());
+        self::assertSame(2, Item::query()->count());
+    }
+
     public function test_a_zip_bomb_is_refused_as_a_whole(): void
     {
         config(['skeno.zip.max_total_bytes' => 1_000_000]);

@@ -9,7 +9,8 @@ use RuntimeException;
 /** The folder a format is written into or read from. Paths are relative, with forward slashes, and stay inside. */
 final readonly class Folder
 {
-    public function __construct(public string $root)
+    /** @param  bool  $passing the folder is only packed and then removed, so files may be taken into it as links */
+    public function __construct(public string $root, private bool $passing = false)
     {
     }
 
@@ -28,11 +29,11 @@ final readonly class Folder
         return $stream === false ? throw new RuntimeException("\"{$path}\" could not be written") : $stream;
     }
 
-    /** A hard link where the disk allows it, else a copy. */
+    /** A copy, so that what is done to it later does not reach the source; in a passing folder a hard link where the disk allows it. */
     public function take(string $path, string $source): void
     {
         $target = $this->prepare($path);
-        if (! @link($source, $target) && ! @copy($source, $target)) {
+        if (! ($this->passing && @link($source, $target)) && ! @copy($source, $target)) {
             throw new RuntimeException("\"{$path}\" could not be copied: is the disk full?");
         }
     }

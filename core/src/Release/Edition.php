@@ -28,18 +28,15 @@ final class Edition
             throw new RuntimeException("the folder \"{$target}\" is not empty");
         }
         $part = rtrim($target, '/').'.part-'.bin2hex(random_bytes(4));
-        $folder = new Folder($part);
+        $folder = new Folder($part, passing: $zip);
         if (! @mkdir($part, 0o770, true)) {
             throw new RuntimeException("\"{$part}\" can't be made: is the disk full or the folder not writable?");
         }
         try {
             $census = new Census;
-            foreach ($dataset->items() as $item) {
-                $census->add($item);
-            }
             $writer = $format->writer($codebook);
             $mapping = $writer->write($dataset, $folder, $pictures)->toArray();
-            $compared = ReadBack::compare($dataset, $format, $writer, $folder);
+            $compared = ReadBack::compare($dataset, $format, $writer, $folder, $census);
             if ($compared['differences'] !== []) {
                 throw new RuntimeException('what was written does not read back the same: '.implode('; ', array_slice($compared['differences'], 0, 3)));
             }

@@ -27,15 +27,17 @@ final class ReadBack
     private const EMPTY = "\0\0\0\0\0\0\0\0";
 
     /**
+     * @param  ?Census  $census  filled on the way, so that the dataset is not read once more for it
      * @return array{marks: int, items: int, differences: list<string>} what was compared, and what differs (none: all is well)
      */
-    public static function compare(Dataset $dataset, Format $format, DatasetWriter $writer, Folder $folder): array
+    public static function compare(Dataset $dataset, Format $format, DatasetWriter $writer, Folder $folder, ?Census $census = null): array
     {
         $known = $digests = $paths = $differences = [];
         $marks = 0;
         foreach ($dataset->items() as $item) {
             $known[] = new KnownPicture(count($known), $item->path, $item->width, $item->height);
             $paths[] = $item->path;
+            $census?->add($item);
             $digest = self::EMPTY;
             foreach ($item->marks as $mark) {
                 $held = $writer->hold($mark, $item);

@@ -132,6 +132,8 @@ final class ReleaseTest extends TestCase
         $write("{$folder}/two.zip");
         self::assertSame(hash_file('sha256', "{$folder}/one.zip"), hash_file('sha256', "{$folder}/two.zip"));
         $write("{$folder}/open");
+        file_put_contents("{$folder}/open/images/north terrace/a.png", 'edited by hand');
+        self::assertStringContainsString('final class ReleaseTest', (string) file_get_contents(__FILE__), 'the source is not the same file');
         $sheet = json_decode((new Folder("{$folder}/open"))->read('datasheet.json'), true);
         self::assertSame(['north terrace/b.png'], $sheet['nothing_there']);
         self::assertSame(['slope/c.png'], $sheet['not_labelled']);

@@ -30,16 +30,24 @@ final readonly class CocoWriter implements DatasetWriter
     {
         $report = new MappingReport;
         $parts = [];
+        // one pass over the dataset: annotations wait in a file of their own until all images of their part are written
         foreach ($dataset->items() as $item) {
-            $parts[$item->part->value ?? 'all'] ??= $item->part->value ?? 'all';
+            $part = $item->part->value ?? 'all';
+            $parts[$part] ??= $this->open($dataset, $folder, $part);
+            $this->item($parts[$part], $item);
             if ($pictures) {
                 $folder->take('images/'.$item->path, $dataset->pictureFile($item));
             }
+            if ($item->orientation !== 1) {
+                $report->count('pictures are turned upright by their EXIF orientation; a loader must honour it');
+            }
         }
         // the three files of a split exist even when one part is empty, so that no loader stumbles
-        $parts = isset($parts['all']) || $parts === [] ? ['all'] : ['train', 'val', 'test'];
+        foreach (isset($parts['all']) || $parts === [] ? ['all'] : ['train', 'val', 'test'] as $part) {
+            $parts[$part] ??= $this->open($dataset, $folder, $part);
+        }
         foreach ($parts as $part) {
-            $this->writePart($dataset, $folder, $part, $report);
+            $this->close($part);
         }
 
         return $report;
@@ -55,44 +63,42 @@ final readonly class CocoWriter implements DatasetWriter
         return 0.0;
     }
 
-    private function writePart(Dataset $dataset, Folder $folder, string $part, MappingReport $report): void
+    private function open(Dataset $dataset, Folder $folder, string $part): CocoPart
     {
-        $out = $folder->create("annotations/{$part}.json");
-        fwrite($out, '{"info":'.Lines::encode(['description' => $dataset->name, 'version' => '1.0', 'contributor' => 'Skeno']).",\n\"licenses\":[],\n\"images\":[");
-        $imageId = 0;
-        foreach ($this->itemsOf($dataset, $part) as $item) {
-            $imageId++;
-            fwrite($out, ($imageId === 1 ? "\n" : ",\n").Lines::encode([
-                'id' => $imageId,
-                'file_name' => $item->path,
-                'width' => $item->width,
-                'height' => $item->height,
-                'labelled' => $item->labelled !== Labelled::Unlabelled,
-            ]));
-            if ($item->orientation !== 1) {
-                $report->count('pictures are turned upright by their EXIF orientation; a loader must honour it');
-            }
+        $opened = new CocoPart($folder->create("annotations/{$part}.json"), $folder->create("annotations/{$part}.part"), $folder->file("annotations/{$part}.part"));
+        $opened->put($opened->main, '{"info":'.Lines::encode(['description' => $dataset->name, 'version' => '1.0', 'contributor' => 'Skeno']).",\n\"licenses\":[],\n\"images\":[");
+
+        return $opened;
+    }
+
+    private function item(CocoPart $part, DatasetItem $item): void
+    {
+        $part->images++;
+        $part->put($part->main, ($part->images === 1 ? "\n" : ",\n").Lines::encode([
+            'id' => $part->images,
+            'file_name' => $item->path,
+            'width' => $item->width,
+            'height' => $item->height,
+            'labelled' => $item->labelled !== Labelled::Unlabelled,
+        ]));
+        $lines = '';
+        foreach ($item->marks as $mark) {
+            $part->annotations++;
+            $lines .= ($part->annotations === 1 ? "\n" : ",\n").$this->annotation($mark, $part->annotations, $part->images);
         }
-        fwrite($out, "],\n\"annotations\":[");
-        $imageId = $id = 0;
-        $buffer = '';
-        foreach ($this->itemsOf($dataset, $part) as $item) {
-            $imageId++;
-            foreach ($item->marks as $mark) {
-                $id++;
-                $buffer .= ($id === 1 ? "\n" : ",\n").$this->annotation($mark, $id, $imageId);
-            }
-            if (strlen($buffer) > 1 << 16) {
-                $this->put($out, $buffer, $part);
-                $buffer = '';
-            }
-        }
+        $part->put($part->waiting, $lines);
+    }
+
+    private function close(CocoPart $part): void
+    {
+        $part->put($part->main, "],\n\"annotations\":[");
+        $part->appendWaiting();
         $categories = [];
         foreach ($this->codebook->classes as $class) {
             $categories[] = Lines::encode(['id' => $class->index + 1, 'name' => $this->codebook->exportName($class), 'supercategory' => '']);
         }
-        $this->put($out, $buffer."],\n\"categories\":[".($categories === [] ? '' : "\n".implode(",\n", $categories))."]}\n", $part);
-        fclose($out);
+        $part->put($part->main, "],\n\"categories\":[".($categories === [] ? '' : "\n".implode(",\n", $categories))."]}\n");
+        fclose($part->main);
     }
 
     private function annotation(Mark $mark, int $id, int $imageId): string
@@ -133,23 +139,5 @@ final readonly class CocoWriter implements DatasetWriter
         }
 
         return Lines::encode($data);
-    }
-
-    /** @return iterable<DatasetItem> */
-    private function itemsOf(Dataset $dataset, string $part): iterable
-    {
-        foreach ($dataset->items() as $item) {
-            if (($item->part->value ?? 'all') === $part) {
-                yield $item;
-            }
-        }
-    }
-
-    /** @param  resource  $out */
-    private function put($out, string $text, string $part): void
-    {
-        if (@fwrite($out, $text) !== strlen($text)) {
-            throw new \RuntimeException("annotations/{$part}.json could not be written: is the disk full?");
-        }
     }
 }
