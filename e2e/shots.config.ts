@@ -9,5 +9,9 @@ export default defineConfig({
   workers: 1,
   timeout: 120_000,
   reporter: [['list']],
-  use: { baseURL: process.env.SKENO_URL ?? 'http://127.0.0.1:8000', viewport: { width: 1280, height: 800 }, launchOptions: { executablePath: '/usr/bin/chromium', args } }
+  use: {
+    baseURL: process.env.SKENO_URL ?? 'http://127.0.0.1:8000',
+    viewport: { width: 1280, height: 800 },
+    launchOptions: { executablePath: '/usr/bin/chromium', args }
+  }
 });

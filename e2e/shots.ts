@@ -19,7 +19,14 @@ test('the sign-in page', async ({ page }) => {
 
 test('what the manager sees', async ({ page }) => {
   await as(page, 'Ines Okafor');
-  for (const [name, path] of [['progress', ''], ['describe', '/describe'], ['bring-in', '/bring-in'], ['hand-out', '/hand-out'], ['release', '/release'], ['people', '/people']]) {
+  for (const [name, path] of [
+    ['progress', ''],
+    ['describe', '/describe'],
+    ['bring-in', '/bring-in'],
+    ['hand-out', '/hand-out'],
+    ['release', '/release'],
+    ['people', '/people']
+  ]) {
     await page.goto(`/p/1${path}`);
     await page.waitForLoadState('networkidle');
     if (name === 'hand-out') await page.getByRole('button', { name: 'to which labellers' }).click();
@@ -39,7 +46,11 @@ test('what the labeller sees', async ({ page }) => {
   await page.mouse.move(300, 200);
   await page.waitForTimeout(700);
   await shot(page, 'bench');
-  await page.getByRole('listitem', { name: /^Apple 2/ }).getByRole('button').first().click();
+  await page
+    .getByRole('listitem', { name: /^Apple 2/ })
+    .getByRole('button')
+    .first()
+    .click();
   await page.keyboard.press('r');
   await page.waitForTimeout(400);
   await shot(page, 'question');

@@ -39,6 +39,6 @@ final class CodebookVersion extends Model
 
     public function codebook(): Codebook
     {
-        return Codebook::fromJson($this->body);
+        return Codebook::stored($this->body);
     }
 }

@@ -34,8 +34,8 @@ final class Orchard
         $light = $block->light();
         $this->front = [];
         $image = $this->background($block, $light, $chance);
-        $this->foliage($image, $chance, 90, 60, 130, 0.62, $light['warm'], 7);
-        $this->foliage($image, $chance, 70, 60, 105, 0.80, $light['warm'], 2.2);
+        $this->foliage($image, $chance, 64, 70, 140, 0.62, $light['warm'], 7);
+        $this->foliage($image, $chance, 56, 60, 105, 0.80, $light['warm'], 2.2);
         $blurred = $this->farApples($image, $chance);
         $this->branches($image, $chance);
         [$things, $scabs] = $this->crown($image, $chance, $block, $light['warm']);
@@ -130,7 +130,7 @@ final class Orchard
             }
             $width = $chance->between(13, 26);
             // a cylinder by strokes that grow thinner and lighter towards the light
-            foreach ([[1.0, '#2e241b', 0.0], [0.82, '#4a3a2b', -0.06], [0.58, '#665240', -0.13], [0.32, '#84705a', -0.2], [0.12, '#a08c72', -0.26]] as [$share, $color, $shift]) {
+            foreach ([[1.0, '#2e241b', 0.0], [0.76, '#513f2f', -0.07], [0.46, '#705b47', -0.15], [0.18, '#98846b', -0.23]] as [$share, $color, $shift]) {
                 $draw = new ImagickDraw;
                 $draw->setFillColor('none');
                 $draw->setStrokeColor($color);
@@ -166,7 +166,7 @@ final class Orchard
             $places[] = [$x, $y];
         }
         $jobs = array_map(static fn (array $place): array => ['apple', ...$place], $places);
-        for ($i = 0; $i < 165; $i++) {
+        for ($i = 0; $i < 140; $i++) {
             // leaves hang in clusters, some of them round the fruit
             [$ax, $ay] = $places !== [] && $chance->yes(0.5) ? $chance->one($places) : [$chance->between(0, self::WIDTH), $chance->between(0, self::HEIGHT)];
             $jobs[] = ['leaf', $ax + $chance->normal(95), $ay - 25 + $chance->normal(85)];

@@ -35,7 +35,7 @@ final class Sprites
                 $this->apples[$ripeness][] = $this->apple($blush);
             }
         }
-        for ($i = 0; $i < 9; $i++) {
+        for ($i = 0; $i < 7; $i++) {
             $this->leaves[] = $this->leaf(false);
         }
         for ($i = 0; $i < 3; $i++) {
@@ -52,13 +52,13 @@ final class Sprites
     {
         // turning and toning cost most, so they are done once for steps the eye does not see and kept
         $which = $this->chance->int(0, ($sick ? count($this->sick) : count($this->leaves)) - 1);
-        $step = (int) round($tilt / 20) % 18;
+        $step = (int) round($tilt / 24) % 15;
         $tone = max(0, min(3, (int) round(($light - 0.6) / 0.18)));
         $key = ($sick ? 's' : 'l')."{$which}/{$step}/{$tone}/{$warm}";
         if (! isset($this->turned[$key])) {
             $leaf = clone ($sick ? $this->sick : $this->leaves)[$which];
             $leaf->modulateImage(60 + 18 * $tone, 84 + 9 * ($which % 4), 100 - $warm * 9 + ($which % 5) * 2 - 4);
-            $leaf->rotateImage('transparent', $step * 20);
+            $leaf->rotateImage('transparent', $step * 24);
             $leaf->setImagePage(0, 0, 0, 0);
             $this->turned[$key] = $leaf;
         }

@@ -37,6 +37,12 @@ final readonly class Codebook
         return self::fromArray($document);
     }
 
+    /** A codebook as `toJson` wrote it: read without checking the grammar once more. */
+    public static function stored(string $json): self
+    {
+        return CodebookReader::read(json_decode($json, true, 64, JSON_THROW_ON_ERROR), true);
+    }
+
     /** @return array<string, mixed> */
     public function toArray(): array
     {

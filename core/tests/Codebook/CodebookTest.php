@@ -22,6 +22,7 @@ final class CodebookTest extends TestCase
         self::assertSame([0, 1, 2], array_map(static fn ($class) => $class->index, array_values($codebook->classes)));
         self::assertMatchesRegularExpression('/^#[0-9a-f]{6}$/', $codebook->classes['scab']->color);
         self::assertSame(Samples::document(), $codebook->toArray());
+        self::assertEquals($codebook, Codebook::stored($codebook->toJson()));
         self::assertEquals($codebook, Codebook::fromJson("\xEF\xBB\xBF".$codebook->toJson()));
     }
 
