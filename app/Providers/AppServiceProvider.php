@@ -23,7 +23,7 @@ final class AppServiceProvider extends ServiceProvider
 
     public function boot(): void
     {
-        Model::shouldBeStrict(! $this->app->isProduction());
+        Model::shouldBeStrict(! $this->app->environment('production'));
         Model::unguard();
         // per person tried and per address, so that neither one account nor many can be guessed through
         RateLimiter::for('sign-in', static function (Request $request): array {

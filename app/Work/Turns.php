@@ -62,6 +62,8 @@ final class Turns
             ->join('items', 'items.id', '=', 'turns.item_id')
             ->where('turns.project_id', $project->id)->where('turns.state', TurnState::Waiting)->whereNull('items.archived_at')
             ->whereNotIn('turns.id', $holding)
+            // what came back to a person waits for that person
+            ->where(static fn (Builder $whose) => $whose->whereNull('turns.user_id')->orWhere('turns.user_id', $me))
             ->when($assignment !== null, static fn (Builder $query): Builder => $query->where('turns.assignment_id', $assignment))
             ->whereExists(static fn ($query) => $query->from('assignment_people')->whereColumn('assignment_people.assignment_id', 'turns.assignment_id')->where('user_id', $me)->where('part', 'labeller'))
             // the other passes of an item are other people's: nobody labels the same item twice in one assignment

@@ -148,6 +148,18 @@ final class WorkTest extends TestCase
         self::assertSame(2, MarkRow::query()->count());
     }
 
+    public function test_what_came_back_stays_with_its_labeller_when_the_lease_runs_out(): void
+    {
+        $this->handOut(1, [$this->mei, $this->ravi]);
+        $turn = $this->submitOne($this->mei);
+        $this->next($this->tobias, ['purpose' => 'review']);
+        $this->api($this->tobias, 'post', "{$this->base}/turns/{$turn}/decision", ['decision' => 'return', 'reason' => 'look again'])->assertOk();
+        $second = $this->next($this->mei)['turn']['id'];
+        $this->travel(Lease::SECONDS + 5)->seconds();
+        self::assertNull($this->next($this->ravi), 'not for somebody else');
+        self::assertSame($second, $this->next($this->mei)['turn']['id']);
+    }
+
     public function test_edits_are_applied_once_and_a_stale_base_is_a_conflict(): void
     {
         $this->handOut(1, [$this->mei]);
