@@ -1,6 +1,8 @@
 import AxeBuilder from '@axe-core/playwright';
-import { expect, StageHand, test } from './fixtures';
+import { expect, freeAll, StageHand, test } from './fixtures';
 import { url } from './place';
+
+test.beforeEach(() => void freeAll('demo'));
 
 test('the tools of the bench by mouse and keys', async ({ person }) => {
   const mei = await person('Mei Castellan');
@@ -87,6 +89,7 @@ test('the tools of the bench by mouse and keys', async ({ person }) => {
   // submit opens the next item at once; it can be taken back
   await mei.getByRole('button', { name: 'close the handbook' }).click();
   const name = await mei.locator('.crumbs strong').textContent();
+  await hand.ready();
   await mei.keyboard.press('s');
   await expect(mei.locator('.crumbs strong')).not.toHaveText(name!);
   await hand.shown();
@@ -137,10 +140,10 @@ test('no page has a serious fault for those who read or steer differently', asyn
 test('a manager sees real counts and narrows them, with the filter in the address', async ({ person }) => {
   const ines = await person('Ines Okafor');
   await ines.getByRole('link', { name: 'Canopy walk' }).click();
-  await expect(ines.getByText('12 items')).toBeVisible();
+  await expect(ines.getByText('16 items')).toBeVisible();
   await ines.getByLabel('filter by set').selectOption('nursery');
-  await expect(ines.getByText('3 items')).toBeVisible();
+  await expect(ines.getByText('4 items')).toBeVisible();
   expect(new URL(ines.url()).searchParams.get('set')).toBe('nursery');
   await ines.reload();
-  await expect(ines.getByText('3 items')).toBeVisible();
+  await expect(ines.getByText('4 items')).toBeVisible();
 });

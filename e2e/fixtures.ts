@@ -103,6 +103,11 @@ export class StageHand {
   async shown(): Promise<void> {
     await expect(this.stage).toHaveAccessibleDescription(/shown/);
   }
+  /** a moment after an item has appeared it can be submitted or decided */
+  async ready(): Promise<void> {
+    await this.shown();
+    await expect(this.page.getByRole('banner').getByRole('button', { name: /^(Submit|Accept)/ })).toBeEnabled();
+  }
   async at(x: number, y: number): Promise<{ x: number; y: number }> {
     const said = await this.page.locator('#stage-view').textContent();
     const [scale, left, top] = [...(said ?? '').matchAll(/-?\d+(?:\.\d+)?/g)].map((m) => Number(m[0]));
@@ -150,6 +155,9 @@ export class StageHand {
     return (found ?? []).slice(1).map(Number);
   }
 }
+
+/** Lets all leases run out, so that each test begins with what waits. */
+export const freeAll = (at: keyof typeof folders) => sql(at, "update turns set leased_until = '2020-01-01 00:00:00' where state = 'open'");
 
 /** Runs SQL on an installation, to let time pass or look at what was kept. */
 export function sql(at: keyof typeof folders, statement: string): string {

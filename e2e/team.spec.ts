@@ -117,8 +117,10 @@ test('from an empty installation to a COCO file', async ({ anyone }) => {
   await expect(hand.marks.first()).toHaveAttribute('aria-label', /can't tell/);
   await mei.keyboard.press('s');
   await expect(mei.getByText('3 of 3')).toBeVisible();
+  await hand.ready();
   await mei.keyboard.press('s');
   await expect(mei.getByRole('alert')).toContainText('nothing is marked here');
+  await hand.ready();
   await mei.keyboard.press('f'); // nothing here
   await expect(mei.getByRole('dialog', { name: 'all done' })).toBeVisible();
 
@@ -139,7 +141,7 @@ test('from an empty installation to a COCO file', async ({ anyone }) => {
   await expect(tobias.getByText('a.png')).toHaveCount(0);
   for (const name of ['b.png', 'c.png']) {
     await expect(tobias.locator('.crumbs')).toContainText(name);
-    await check.shown();
+    await check.ready();
     await tobias.getByRole('button', { name: 'Accept', exact: true }).click();
   }
   await expect(tobias.getByRole('dialog', { name: 'all done' })).toBeVisible();
@@ -165,7 +167,7 @@ test('from an empty installation to a COCO file', async ({ anyone }) => {
   await expect(mei.getByRole('dialog', { name: 'all done' })).toBeVisible();
   await tobias.goto(url('empty'));
   await tobias.getByRole('button', { name: 'Review', exact: true }).click();
-  await check.shown();
+  await check.ready();
   await tobias.keyboard.press('a');
   await expect(tobias.getByRole('dialog', { name: 'all done' })).toBeVisible();
 

@@ -1,8 +1,10 @@
-import { expect, sql, StageHand, test } from './fixtures';
+import { expect, freeAll, sql, StageHand, test } from './fixtures';
 import { url } from './place';
 import type { Page } from '@playwright/test';
 
 /** The unlucky paths: offline, killed, two people on one item, a lease that ran out, a session that ended. */
+test.beforeEach(() => void freeAll('demo'));
+
 async function bench(page: Page): Promise<StageHand> {
   await page.getByRole('button', { name: 'Continue' }).click();
   const hand = new StageHand(page);
@@ -92,7 +94,7 @@ test('a lease that ran out gives the item to the next person, and late edits are
   const turn = turnOf(mei);
   await hand.drag(100, 100, 220, 220);
   await hand.saved();
-  sql('demo', "update turns set leased_until = '2020-01-01 00:00:00' where state = 'open'");
+  freeAll('demo');
   const ravi = await person('Ravi Sørby');
   await ravi.goto(url('demo', `/p/1/bench/${turn}`));
   const theirs = new StageHand(ravi);

@@ -20,9 +20,9 @@ final class AssignmentController
 
     public function index(Request $request): JsonResponse
     {
-        $rows = Input::project($request)->assignments()->with('people.user')->orderByDesc('id')->get();
+        $found = Input::project($request)->assignments()->with('people.user')->orderByDesc('id')->get();
 
-        return new JsonResponse(['data' => $rows->map($this->shape(...))->all()]);
+        return new JsonResponse(['data' => $found->map($this->shape(...))->all()]);
     }
 
     /** How many items the sentence means now. */

@@ -24,9 +24,9 @@ final class ImportController
 
     public function index(Request $request): JsonResponse
     {
-        $rows = Input::project($request)->imports()->with('user')->orderByDesc('id')->limit(50)->get();
+        $found = Input::project($request)->imports()->with('user')->orderByDesc('id')->limit(50)->get();
 
-        return new JsonResponse(['data' => $rows->map($this->shape(...))->all()]);
+        return new JsonResponse(['data' => $found->map($this->shape(...))->all()]);
     }
 
     /** With `labels`: an import of label files, `{format, as, empty}`; else of pictures. */

@@ -62,10 +62,10 @@ final class ItemController
 
     public function sets(Request $request): JsonResponse
     {
-        $rows = DB::table('sets')->leftJoin('items', 'items.set_id', '=', 'sets.id')->where('sets.project_id', Input::project($request)->id)->groupBy('sets.path')->orderBy('sets.path')
+        $found = DB::table('sets')->leftJoin('items', 'items.set_id', '=', 'sets.id')->where('sets.project_id', Input::project($request)->id)->groupBy('sets.path')->orderBy('sets.path')
             ->selectRaw("sets.path as path, count(items.id) as items, sum(case when items.state = 'new' then 1 else 0 end) as new")->get();
 
-        return new JsonResponse(['data' => $rows->map(static fn (object $row): array => ['path' => (string) $row->path, 'items' => (int) $row->items, 'new' => (int) $row->new])->all()]);
+        return new JsonResponse(['data' => $found->map(static fn (object $row): array => ['path' => (string) $row->path, 'items' => (int) $row->items, 'new' => (int) $row->new])->all()]);
     }
 
     public function show(Request $request): JsonResponse

@@ -87,9 +87,9 @@ final class ProjectController
 
     public function codebookVersions(Request $request): JsonResponse
     {
-        $rows = Input::project($request)->codebooks()->with('author')->orderByDesc('version')->get();
+        $found = Input::project($request)->codebooks()->with('author')->orderByDesc('version')->get();
 
-        return new JsonResponse(['data' => $rows->map(static fn (CodebookVersion $row): array => ['version' => $row->version, 'note' => $row->note, 'by' => $row->author->name ?? '', 'at' => $row->created_at->toIso8601ZuluString()])->all()]);
+        return new JsonResponse(['data' => $found->map(static fn (CodebookVersion $row): array => ['version' => $row->version, 'note' => $row->note, 'by' => $row->author->name ?? '', 'at' => $row->created_at->toIso8601ZuluString()])->all()]);
     }
 
     /** What a codebook says and would do, without saving it. */

@@ -28,9 +28,9 @@ final class ReleaseController
 
     public function index(Request $request): JsonResponse
     {
-        $rows = Input::project($request)->releases()->with(['author', 'editions'])->orderByDesc('number')->get();
+        $found = Input::project($request)->releases()->with(['author', 'editions'])->orderByDesc('number')->get();
 
-        return new JsonResponse(['data' => $rows->map($this->shape(...))->all()]);
+        return new JsonResponse(['data' => $found->map($this->shape(...))->all()]);
     }
 
     /** What a recipe would take now. */

@@ -35,6 +35,8 @@ export class Bench {
   ahead = $state.raw<Packet | null>(null);
   lastSubmitted = $state<number | null>(null);
   busy = $state(false);
+  /** the item has appeared a moment ago */
+  fresh = $state(false);
   nothingLeft = $state(false);
   outbox: Outbox;
   #undo = $state<Step[][]>([]);
@@ -128,6 +130,8 @@ export class Bench {
     this.nothingLeft = false;
     this.tool = packet.turn.mode === 'label' ? 'box' : 'pick';
     this.#lastActive = Date.now();
+    this.fresh = true;
+    setTimeout(() => (this.fresh = false), 250);
     this.#fitted = false;
     this.#showImage(packet);
     this.fitView();
@@ -412,9 +416,18 @@ export class Bench {
     this.findings = packet.findings;
   }
 
-  /** Runs one step of the workflow after everything drawn has arrived. */
-  async #step(work: () => Promise<void>): Promise<void> {
-    if (this.busy) return;
+  /**
+   * Runs one step of the workflow after everything drawn has arrived. While one runs, a second submit or decision is a slip of the
+   * finger and dropped; going elsewhere waits for its turn.
+   */
+  #last: Promise<void> = Promise.resolve();
+  #step(work: () => Promise<void>, waits = false): Promise<void> {
+    // an item that has just appeared is not submitted by the second half of a double press
+    if (!waits && (this.busy || this.fresh)) return Promise.resolve();
+    this.#last = this.#last.then(() => this.#run(work));
+    return this.#last;
+  }
+  async #run(work: () => Promise<void>): Promise<void> {
     this.busy = true;
     this.message = '';
     try {
@@ -484,19 +497,15 @@ export class Bench {
     if (ahead) {
       const path = { params: { path: { project: this.project, turn: ahead.turn.id } } };
       this.open({ ...ahead, turn: { ...ahead.turn, mode: purpose } });
-      // the picture is up; the lease is made one's own behind it
-      try {
-        const fresh = await ask(
-          purpose === 'review'
-            ? api.POST('/projects/{project}/turns/{turn}/review', path)
-            : api.POST('/projects/{project}/turns/{turn}/take', path)
-        );
-        if (fresh.turn.id !== this.packet.turn.id) this.open(fresh);
-        else if (this.outbox.pending(fresh.turn.id).length === 0 && this.#undo.length === 0) this.packet = fresh;
-        return;
-      } catch {
-        // somebody else has it by now: ask for another
-      }
+      // the picture is up; the lease, held since it was loaded, is renewed behind it
+      ask(
+        purpose === 'review'
+          ? api.POST('/projects/{project}/turns/{turn}/review', path)
+          : api.POST('/projects/{project}/turns/{turn}/take', path)
+      ).catch((e) => {
+        if (this.packet.turn.id === ahead.turn.id) this.message = (e as Error).message;
+      });
+      return;
     }
     const { packet } = await ask(
       api.POST('/projects/{project}/next', { params: { path: { project: this.project } }, body: { purpose, holding: [] } })
@@ -511,7 +520,7 @@ export class Bench {
       if (turn === null) throw new Error('there is no submit to take back');
       this.open(await ask(api.POST('/projects/{project}/turns/{turn}/take-back', { params: { path: { project: this.project, turn } } })));
       this.lastSubmitted = null;
-    });
+    }, true);
   }
 
   goTo(turn: number): Promise<void> {
@@ -522,7 +531,7 @@ export class Bench {
       else if (row && (row.state === 'submitted' || row.state === 'accepted'))
         this.open(await ask(api.GET('/projects/{project}/turns/{turn}', path)));
       else this.open(await ask(api.POST('/projects/{project}/turns/{turn}/take', path)));
-    });
+    }, true);
   }
   neighbour(by: number, unlabelled = false): void {
     const rows = this.queue?.data ?? [];

@@ -183,9 +183,9 @@
       <span class="saved" role="status" aria-label="saved state" data-state={bench.outbox.status}>{saved.sign} {saved.word}</span>
       <button class="act" aria-pressed={book !== null} onclick={openBook}><BookOpen size={15} strokeWidth={1.75} />Handbook</button>
       {#if bench.mode === 'review'}
-        <button class="act main" disabled={bench.busy} onclick={() => bench.decide('accept', '')}>Accept</button>
+        <button class="act main" disabled={bench.busy || bench.fresh} onclick={() => bench.decide('accept', '')}>Accept</button>
       {:else if bench.mode === 'label'}
-        <button class="act main" disabled={bench.busy} onclick={() => bench.submit(false)}
+        <button class="act main" disabled={bench.busy || bench.fresh} onclick={() => bench.submit(false)}
           >{bench.doubted ? 'Submit anyway' : 'Submit'}</button
         >
       {:else if bench.packet.turn.can_take_back}<button class="act main" onclick={() => bench.takeBack()}>Take back</button>{/if}
