@@ -135,6 +135,26 @@ final class CommandsTest extends TestCase
         }
     }
 
+    /** From an empty folder, as an engineer would: migrate and nothing else, then back again. */
+    public function test_migrations_run_both_ways_and_commands_need_nothing_else(): void
+    {
+        $folder = $this->temporary().'/empty';
+        $artisan = static function (string ...$arguments) use ($folder): \Symfony\Component\Process\Process {
+            $process = new \Symfony\Component\Process\Process([PHP_BINARY, 'artisan', ...$arguments], base_path(), ['SKENO_DATA' => $folder, 'APP_KEY' => false, 'APP_ENV' => false]);
+            $process->run();
+
+            return $process;
+        };
+        self::assertSame(2, $artisan('skeno:project', 'Canopy', '--codebook='.$this->codebookFile(), '--json')->getExitCode(), 'before migrate');
+        self::assertSame(0, $artisan('migrate', '--force')->getExitCode());
+        self::assertSame(0, $artisan('skeno:project', 'Canopy', '--codebook='.$this->codebookFile())->getExitCode());
+        self::assertSame(2, $artisan('skeno:release')->getExitCode());
+        self::assertSame(2, $artisan('skeno:release', 'Canopy', '--sideways')->getExitCode());
+        self::assertSame(0, $artisan('migrate:rollback', '--force')->getExitCode());
+        self::assertSame(0, $artisan('migrate', '--force')->getExitCode());
+        self::assertSame('0600', substr(sprintf('%o', fileperms("{$folder}/app.key")), -4));
+    }
+
     public function test_wrong_words_fail_with_a_sentence(): void
     {
         $file = $this->codebookFile();
