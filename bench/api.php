@@ -54,7 +54,7 @@ return static function (callable $print, string $folder): void {
         $curl = $handle($token, $path, $body);
         $answer = curl_exec($curl);
         if (curl_getinfo($curl, CURLINFO_RESPONSE_CODE) !== 200) {
-            throw new RuntimeException("{$path}: ".substr((string) $answer, 0, 300));
+            throw new RuntimeException("{$path}: ".substr((string) $answer, 0, 300).implode('', array_map(static fn (string $log): string => substr((string) file_get_contents($log), 0, 600), glob(storage_path('logs/*.log')) ?: [])));
         }
 
         return [json_decode((string) $answer, true), curl_getinfo($curl, CURLINFO_TOTAL_TIME) * 1000];

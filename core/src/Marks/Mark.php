@@ -48,10 +48,12 @@ final readonly class Mark
         $fields = Fields::of($data, $path);
         $kind = self::kind($fields);
         $answers = [];
-        foreach ($fields->map('answers') as $key => $answer) {
-            $answers[$key] = Answer::fromArray($answer, $fields->path("answers.{$key}"));
+        if ($fields->has('answers')) {
+            foreach ($fields->map('answers') as $key => $answer) {
+                $answers[$key] = Answer::fromArray($answer, $fields->path("answers.{$key}"));
+            }
+            ksort($answers);
         }
-        ksort($answers);
 
         return new self(
             Ulid::check($fields->raw('id'), $fields->path('id')),

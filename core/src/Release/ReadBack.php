@@ -18,13 +18,13 @@ use Skeno\Core\Geometry\Box;
 /**
  * Reads what was written with the format's own reader and compares it with what should be there: every mark with its class and
  * numbers, every picture without objects. A format's rounding is allowed for, and itself held against its tolerance. Keeps
- * eight bytes a picture, so that memory stays small for millions of marks.
+ * one number a picture, so that memory stays small for millions of marks.
  */
 final class ReadBack
 {
     private const MOST_DIFFERENCES = 20;
 
-    private const EMPTY = "\0\0\0\0\0\0\0\0";
+    private const BITS = (1 << 62) - 1;
 
     /**
      * @param  ?Census  $census  filled on the way, so that the dataset is not read once more for it
@@ -38,7 +38,7 @@ final class ReadBack
             $known[] = new KnownPicture(count($known), $item->path, $item->width, $item->height);
             $paths[] = $item->path;
             $census?->add($item);
-            $digest = self::EMPTY;
+            $digest = 0;
             foreach ($item->marks as $mark) {
                 $held = $writer->hold($mark, $item);
                 if ($held === null) {
@@ -53,7 +53,7 @@ final class ReadBack
                 }
             }
             // a picture nobody labelled must be absent or said to be so; one with nothing there must be present
-            $digests[] = $item->labelled === Labelled::Unlabelled ? '-' : $digest;
+            $digests[] = $item->labelled === Labelled::Unlabelled ? -1 : $digest;
         }
         $n = 0;
         $reader = $format->reader($dataset->codebook, static function () use (&$n): string {
@@ -64,7 +64,7 @@ final class ReadBack
             if ($read instanceof Skipped) {
                 $differences[] = "{$read->file}, {$read->place}: {$read->reason}";
             } elseif (! $read instanceof Notice && $read->labelled !== Labelled::Unlabelled) {
-                $digest = $found[$read->picture->id] ?? self::EMPTY;
+                $digest = $found[$read->picture->id] ?? 0;
                 foreach ($read->marks as $mark) {
                     $digest = self::add($digest, $mark->class, $mark->geometry);
                 }
@@ -75,26 +75,20 @@ final class ReadBack
             }
         }
         foreach ($digests as $i => $digest) {
-            if (($found[$i] ?? '-') !== $digest && count($differences) < self::MOST_DIFFERENCES) {
-                $differences[] = "{$paths[$i]}: ".(isset($found[$i]) ? ($digest === '-' ? 'is not labelled, but the file says it is' : 'the marks read are not the marks written') : 'its labels are missing');
+            if (($found[$i] ?? -1) !== $digest && count($differences) < self::MOST_DIFFERENCES) {
+                $differences[] = "{$paths[$i]}: ".(isset($found[$i]) ? ($digest === -1 ? 'is not labelled, but the file says it is' : 'the marks read are not the marks written') : 'its labels are missing');
             }
         }
 
         return ['marks' => $marks, 'items' => count($paths), 'differences' => $differences];
     }
 
-    /** Adds a mark to a digest that does not depend on the order of the marks, but counts each. */
-    private static function add(string $digest, string $class, Box $box): string
+    /** Adds a mark to a digest (62 bits) that does not depend on the order of the marks, but counts each. */
+    private static function add(int $digest, string $class, Box $box): int
     {
-        $of = hash('xxh64', "{$class} {$box->x} {$box->y} {$box->width} {$box->height}", true);
-        $carry = 0;
-        for ($i = 7; $i >= 0; $i--) {
-            $carry += ord($digest[$i]) + ord($of[$i]);
-            $digest[$i] = chr($carry & 255);
-            $carry >>= 8;
-        }
+        $hash = unpack('J', hash('xxh64', "{$class} {$box->x} {$box->y} {$box->width} {$box->height}", true));
 
-        return $digest;
+        return ($digest + ((is_array($hash) && is_int($hash[1]) ? $hash[1] : 0) & self::BITS)) & self::BITS;
     }
 
     private static function deviation(Box $true, Box $held): float

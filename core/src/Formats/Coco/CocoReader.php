@@ -197,7 +197,8 @@ final class CocoReader implements LabelReader
     {
         $numbers = [];
         foreach ($fields->list('bbox') as $i => $value) {
-            $numbers[] = Fields::of(['n' => $value], $fields->path("bbox[{$i}]"))->number('n', true);
+            // a plain number is what nearly every file has; only the rest needs a place for its error
+            $numbers[] = is_float($value) || is_int($value) ? (float) $value : Fields::of(['n' => $value], $fields->path("bbox[{$i}]"))->number('n', true);
         }
         if (count($numbers) !== 4) {
             throw InvalidValue::at($fields->path('bbox'), $fields->raw('bbox'), 'four numbers [x, y, width, height]');
@@ -212,7 +213,10 @@ final class CocoReader implements LabelReader
         if ($fields->has('keypoints')) {
             $notices[] = 'keypoints were left out; only boxes are taken';
         }
-        $attributes = is_array($fields->raw('attributes')) ? $fields->object('attributes') : Fields::of([]);
+        if (! is_array($fields->raw('attributes'))) {
+            return Mark::box(($this->newId)(), $class->key, $box);
+        }
+        $attributes = $fields->object('attributes');
 
         return Mark::box(($this->newId)(), $class->key, $box, $this->answers($attributes, $class, $notices), $this->stack($attributes));
     }
