@@ -40,7 +40,8 @@ return static function (callable $print, string $folder): void {
     $port = 9171;
     $server = proc_open(['setsid', 'php', '-d', 'opcache.enable=1', '-d', 'opcache.jit=tracing', '-d', 'opcache.jit_buffer_size=64M', '-S', "127.0.0.1:{$port}", '-t', 'public', 'server.php'], [['file', '/dev/null', 'r'], ['file', '/dev/null', 'w'], ['file', '/dev/null', 'w']], $pipes, dirname(__DIR__), ['PHP_CLI_SERVER_WORKERS' => '4', 'SKENO_DATA' => $folder] + getenv());
     $pid = proc_get_status($server)['pid'];
-    register_shutdown_function(static fn () => exec("kill -TERM -- -{$pid} 2>/dev/null"));
+    // the whole group: the server leaves its workers behind otherwise
+    register_shutdown_function(static fn () => @posix_kill(-$pid, SIGTERM));
     for ($i = 0; $i < 100 && @fsockopen('127.0.0.1', $port) === false; $i++) {
         usleep(50_000);
     }
@@ -108,7 +109,7 @@ return static function (callable $print, string $folder): void {
         usleep(500);
     } while ($sent < 360 || $running > 0);
     $print('an edit acknowledged, 30 people at once', sprintf('p50 %.0f, p95 %.0f ms, %d failed', $p($times, 0.5), $p($times, 0.95), $failed), 'p95 ≤ 40 ms');
-    exec("kill -TERM -- -{$pid} 2>/dev/null");
+    posix_kill(-$pid, SIGTERM);
 };
 
 function fill_empty(App\Models\Project $project, int $items): void
