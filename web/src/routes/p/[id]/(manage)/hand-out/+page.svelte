@@ -44,7 +44,7 @@
       ask(api.GET('/projects/{project}/codebook', parts(project.id)))
     ]);
     [assignments, members, sets] = [a.data, p.data, s.data];
-    classes = c.document.classes.map((k) => k.name);
+    classes = c.document.classes.filter((k) => k.shapes.includes('box')).map((k) => k.name);
   }
   onMount(() => load().catch((e) => (error = e.message)));
 
