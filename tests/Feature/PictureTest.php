@@ -1,0 +1,97 @@
+<?php
+
+declare(strict_types=1);
+
+namespace Tests\Feature;
+
+use App\Intake\AssetStore;
+use App\Intake\TakePictures;
+use App\Models\Item;
+use Illuminate\Support\Facades\Artisan;
+use Imagick;
+use Skeno\Core\People\Role;
+use Tests\TestCase;
+use ZipArchive;
+
+final class PictureTest extends TestCase
+{
+    private function turned(int $orientation): string
+    {
+        $image = new Imagick;
+        $image->newImage(80, 40, '#a03020');
+        $image->setImageFormat('jpeg');
+        $image->setImageOrientation($orientation);
+        $image->profileImage('exif', "Exif\0\0II*\0".pack('V', 8).pack('v', 1).pack('vvVvv', 0x0112, 3, 1, $orientation, 0).pack('V', 0));
+        $file = $this->temporary().'/turned.jpg';
+        $image->writeImage($file);
+
+        return $file;
+    }
+
+    public function test_a_picture_on_its_side_is_an_upright_item_all_the_way_to_the_release(): void
+    {
+        $project = $this->project('Turned');
+        $ines = $this->member($project, Role::Manager);
+        $outcome = app(TakePictures::class)->one($project, $this->turned(6), 'slope/turned.jpg', false);
+        $item = Item::query()->findOrFail($outcome->item);
+        self::assertSame([40, 80], [$item->asset->width, $item->asset->height]);
+        foreach (['thumb', 'screen', 'full'] as $size) {
+            $copy = new Imagick($this->api($ines, 'get', "/projects/{$project->id}/items/{$item->id}/picture?size={$size}")->assertOk()->baseResponse->getFile()->getPathname());
+            self::assertSame([40, 80], [$copy->getImageWidth(), $copy->getImageHeight()], $size);
+        }
+        $item->update(['state' => 'accepted', 'nothing' => true]);
+        $out = $this->temporary().'/out';
+        self::assertSame(0, Artisan::call('skeno:release', ['project' => 'Turned', '--format' => 'coco', '--out' => $out, '--json' => true]));
+        $report = json_decode(Artisan::output(), true);
+        self::assertStringContainsString('EXIF orientation', $report['not_held_by_the_format'][0]['what']);
+        self::assertSame([40, 80], array_slice(array_values(array_intersect_key(json_decode((string) file_get_contents("{$out}/annotations/all.json"), true)['images'][0], ['width' => 1, 'height' => 1])), 0, 2));
+        self::assertFileEquals(app(AssetStore::class)->file($item->asset), "{$out}/images/slope/turned.jpg", 'the original bytes');
+    }
+
+    public function test_what_a_browser_cannot_show_gets_a_copy_and_what_it_can_is_sent_as_it_is(): void
+    {
+        $project = $this->project();
+        $store = app(AssetStore::class);
+        foreach (['tiff' => true, 'bmp' => true, 'png' => false, 'webp' => false] as $format => $copied) {
+            $outcome = app(TakePictures::class)->one($project, $this->picture(50, 30, "kind {$format}", $format), "a.{$format}", false);
+            $asset = Item::query()->findOrFail($outcome->item)->asset;
+            self::assertSame($copied, $store->derived($asset, 'full') !== $store->file($asset), $format);
+        }
+    }
+
+    public function test_a_lost_copy_is_made_again(): void
+    {
+        $project = $this->project();
+        $ines = $this->member($project, Role::Manager);
+        [$item] = $this->items($project, 1);
+        $file = app(AssetStore::class)->derived($item->asset, 'thumb');
+        unlink($file);
+        $this->api($ines, 'get', "/projects/{$project->id}/items/{$item->id}/picture?size=thumb")->assertOk();
+        self::assertFileExists($file);
+        $this->api($ines, 'get', "/projects/{$project->id}/items/{$item->id}/picture?size=huge")->assertStatus(422)->assertJson(['field' => 'size']);
+    }
+
+    public function test_limits_of_the_installation_count(): void
+    {
+        config(['skeno.picture.max_pixels' => 1000]);
+        $outcome = app(TakePictures::class)->one($this->project(), $this->picture(50, 30, 'large'), 'a.png', false);
+        self::assertSame('refused', $outcome->state);
+        self::assertStringContainsString('50 × 30', $outcome->reason);
+    }
+
+    public function test_labels_in_a_zip_come_in_by_command(): void
+    {
+        $project = $this->project('Zipped');
+        $this->items($project, 1);
+        $file = $this->temporary().'/labels.zip';
+        $zip = new ZipArchive;
+        $zip->open($file, ZipArchive::CREATE);
+        $zip->addFromString('data.yaml', "names: [Apple, Leaf scab]\n");
+        $zip->addFromString('labels/slope/p00.txt', "1 0.5 0.5 0.2 0.2\n");
+        $zip->addFromString('../labels/climb.txt', "1 0.5 0.5 0.2 0.2\n");
+        $zip->close();
+        self::assertSame(0, Artisan::call('skeno:import', ['project' => 'Zipped', 'path' => $this->temporary(), '--format' => 'yolo', '--labels' => $file, '--json' => true]));
+        self::assertSame([1, 1], array_values(array_intersect_key(json_decode(Artisan::output(), true)['labels'], ['objects' => 1, 'accepted' => 1])));
+        self::assertSame([], glob(storage_path('tmp/labels-*')));
+    }
+}
