@@ -153,6 +153,20 @@
   .none {
     color: var(--soft);
   }
+  @media (max-width: 1200px) {
+    .cap.tall {
+      min-width: 58px;
+      max-width: 62px;
+      padding-inline: 3px;
+      font-size: 11.5px;
+    }
+    .row {
+      gap: 3px;
+    }
+    .name {
+      max-width: 60px;
+    }
+  }
   .fold {
     position: absolute;
     top: 8px;
