@@ -4,7 +4,7 @@ import { join } from 'node:path';
 import { deflateSync, crc32 } from 'node:zlib';
 import { folders, url } from './place';
 
-type Watch = { trouble: string[]; expectOffline: boolean };
+type Watch = { trouble: string[] };
 
 /** Every test fails on a request to any other place than its own app, on a server error, and on anything the console complains of. */
 function watch(context: BrowserContext, seen: Watch): void {
@@ -25,12 +25,12 @@ function watch(context: BrowserContext, seen: Watch): void {
 
 export const test = base.extend<{
   seen: Watch;
-  person: (name: string, options?: { at?: 'demo' | 'empty' }) => Promise<Page>;
+  person: (name: string) => Promise<Page>;
   anyone: (at: 'demo' | 'empty') => Promise<Page>;
 }>({
   // eslint-disable-next-line no-empty-pattern
   seen: async ({}, use) => {
-    const seen: Watch = { trouble: [], expectOffline: false };
+    const seen: Watch = { trouble: [] };
     await use(seen);
     expect(seen.trouble).toEqual([]);
   },

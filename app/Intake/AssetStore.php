@@ -18,13 +18,18 @@ final class AssetStore
 
     public function file(Asset $asset): string
     {
-        return Storage::disk('assets')->path(self::path($asset->hash));
+        return $this->fileOf($asset->hash);
+    }
+
+    public function fileOf(string $hash): string
+    {
+        return Storage::disk('assets')->path(self::path($hash));
     }
 
     /** Stores the bytes under their hash; bytes already there are left as they are. */
     public function keep(Picture $picture, string $hash): Asset
     {
-        $target = Storage::disk('assets')->path(self::path($hash));
+        $target = $this->fileOf($hash);
         if (! is_file($target)) {
             if (! is_dir(dirname($target))) {
                 @mkdir(dirname($target), 0o770, true);

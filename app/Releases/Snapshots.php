@@ -4,6 +4,7 @@ declare(strict_types=1);
 
 namespace App\Releases;
 
+use App\Intake\AssetStore;
 use App\Models\Project;
 use App\Models\Release;
 use App\Models\User;
@@ -32,6 +33,10 @@ final class Snapshots
 {
     /** Items read at a time; their marks come in one query. */
     private const CHUNK = 200;
+
+    public function __construct(private readonly AssetStore $assets)
+    {
+    }
 
     public function begin(Project $project, ?User $user, Recipe $recipe, string $note): Release
     {
@@ -88,7 +93,7 @@ final class Snapshots
                 }
             }
             rename("{$file}.part", $file);
-            $release->update(['state' => 'done', 'census' => $census->toArray() + ['lists' => array_map('count', $census->lists())], 'sha256' => hash_file('sha256', $file)]);
+            $release->update(['state' => 'done', 'census' => $census->toArray(), 'sha256' => hash_file('sha256', $file)]);
         } catch (\Throwable $e) {
             @unlink($this->file($release).'.part');
             $release->update(['state' => 'failed', 'error' => $e->getMessage()]);
@@ -145,9 +150,7 @@ final class Snapshots
     {
         $file = $this->file($release);
 
-        return new Dataset($release->project->name, $codebook, static fn (): iterable => SkenoJsonReader::items($file), static function (DatasetItem $item): string {
-            return \Illuminate\Support\Facades\Storage::disk('assets')->path(substr($item->hash, 0, 2).'/'.substr($item->hash, 2, 2).'/'.$item->hash);
-        });
+        return new Dataset($release->project->name, $codebook, static fn (): iterable => SkenoJsonReader::items($file), fn (DatasetItem $item): string => $this->assets->fileOf($item->hash));
     }
 
     /**

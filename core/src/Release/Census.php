@@ -56,11 +56,6 @@ final class Census
         return array_sum($this->classes);
     }
 
-    public function pictures(): int
-    {
-        return array_sum($this->items);
-    }
-
     /** @return array{items: array<string, int>, marks: int, classes: array<string, int>, split: array<string, int>, sizes: array<string, int>} */
     public function toArray(): array
     {

@@ -16,11 +16,9 @@ import {
   Maximize,
   MessageCircleQuestion,
   MousePointer2,
-  Redo2,
   Scan,
   SquareDashed,
   Trash2,
-  Undo2,
   BadgeCheck,
   SkipForward
 } from '@lucide/svelte';
@@ -226,12 +224,12 @@ export function letterRows(bench: Bench, page: DeckPage): Row[] {
 }
 
 /** What the keyboard does beside the letters, shown by `?`. */
-export const others: { keys: string; what: string; icon?: typeof Check }[] = [
+export const others: { keys: string; what: string }[] = [
   { keys: 'Enter', what: 'finish a question, or submit' },
   { keys: 'Esc', what: 'one step back' },
   { keys: 'Delete', what: 'remove the mark' },
-  { keys: 'Ctrl Z', what: 'undo', icon: Undo2 },
-  { keys: 'Ctrl Shift Z', what: 'redo', icon: Redo2 },
+  { keys: 'Ctrl Z', what: 'undo' },
+  { keys: 'Ctrl Shift Z', what: 'redo' },
   { keys: 'arrows', what: 'nudge by 1 px, with Shift by 10' },
   { keys: 'wheel, + −', what: 'zoom at the pointer' },
   { keys: 'Space or middle button', what: 'hold to pan' },
