@@ -100,6 +100,7 @@ Route::middleware('auth:sanctum')->group(static function (): void {
             Route::post('turns/{turn}/take', [TurnController::class, 'take']);
             Route::post('turns/{turn}/give-back', [TurnController::class, 'giveBack']);
             Route::post('turns/{turn}/edits', [TurnController::class, 'edits']);
+            Route::post('turns/{turn}/compute', [TurnController::class, 'compute']);
             Route::post('turns/{turn}/submit', [TurnController::class, 'submit']);
             Route::post('turns/{turn}/take-back', [TurnController::class, 'takeBack']);
         });

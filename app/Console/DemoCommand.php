@@ -26,6 +26,7 @@ use Illuminate\Support\Str;
 use RuntimeException;
 use Skeno\Core\Codebook\Codebook;
 use Skeno\Core\Fields;
+use Skeno\Core\Marks\ItemAnswers;
 use Skeno\Core\People\Role;
 use Skeno\Core\Release\Recipe;
 use Skeno\Core\Workflow\Decision;
@@ -172,8 +173,9 @@ final class DemoCommand extends SkenoCommand
         $marks = $entry->objects('marks');
         $edits = [];
         foreach ($marks as $mark) {
-            $edits[] = ['id' => strtoupper((string) Str::ulid()), 'action' => 'create', 'mark' => strtoupper((string) Str::ulid()), 'base' => 0, 'seconds' => intdiv($entry->int('seconds'), max(1, count($marks))), 'data' => ['class' => $mark->string('class'), 'kind' => 'box', 'geometry' => $mark->map('geometry'), 'answers' => $mark->map('answers')]];
+            $edits[] = ['id' => strtoupper((string) Str::ulid()), 'action' => 'create', 'mark' => strtoupper((string) Str::ulid()), 'base' => 0, 'seconds' => intdiv($entry->int('seconds'), max(1, count($marks))), 'data' => ['class' => $mark->string('class'), 'kind' => $mark->string('kind'), 'geometry' => $mark->map('geometry'), 'answers' => $mark->map('answers')]];
         }
+        $edits[] = ['id' => strtoupper((string) Str::ulid()), 'action' => 'create', 'mark' => ItemAnswers::id($turn->item_id, $turn->layer), 'base' => 0, 'data' => ['kind' => ItemAnswers::KIND] + $entry->map('said')];
         app(ApplyEdits::class)($actor, $turn, $edits);
         app(Turns::class)->submit($actor, $turn->refresh(), $marks === [], true);
     }

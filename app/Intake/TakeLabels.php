@@ -20,6 +20,8 @@ use Skeno\Core\Formats\Labelled;
 use Skeno\Core\Formats\Notice;
 use Skeno\Core\Formats\ReadLabels;
 use Skeno\Core\Formats\Skipped;
+use Skeno\Core\InvalidValue;
+use Skeno\Core\Marks\ItemAnswers;
 use Skeno\Core\Marks\Mark;
 use Skeno\Core\Marks\MarkCheck;
 use Skeno\Core\Workflow\Stage;
@@ -54,7 +56,18 @@ final class TakeLabels
             } elseif ($read instanceof Notice) {
                 $notices[$read->what] = ($notices[$read->what] ?? 0) + 1;
             } else {
-                [$new, $known] = $this->take($project, $read, $asLabels ? TurnKey::AGREED : Layer::SUGGESTIONS);
+                $check = new MarkCheck($codebook);
+                $fitting = [];
+                foreach ($read->marks as $i => $mark) {
+                    try {
+                        $check->admit($mark, $read->picture->width, $read->picture->height, 'mark');
+                        $fitting[] = $mark;
+                    } catch (InvalidValue $e) {
+                        $report['skipped_count']++;
+                        $report['skipped'][] = ['file' => $read->picture->path, 'place' => 'mark '.($i + 1), 'reason' => $e->getMessage()];
+                    }
+                }
+                [$new, $known] = $this->take($project, $read, $fitting, $asLabels ? TurnKey::AGREED : Layer::SUGGESTIONS);
                 $report['objects'] += $new;
                 $report['known'] += $known;
                 $touched[$read->picture->id] = ($touched[$read->picture->id] ?? false) || $read->marks !== [] || ($read->labelled === Labelled::Nothing || ($read->labelled === null && $emptyIsNothing));
@@ -85,14 +98,18 @@ final class TakeLabels
         return new KnownPictures($known);
     }
 
-    /** @return array{int, int} marks taken, and marks that were there already */
-    private function take(Project $project, ReadLabels $read, string $layer): array
+    /**
+     * @param  list<Mark>  $marks  of those read, the ones that can be kept
+     * @return array{int, int} marks taken, and marks that were there already
+     */
+    private function take(Project $project, ReadLabels $read, array $marks, string $layer): array
     {
-        return DB::transaction(function () use ($project, $read, $layer): array {
+        return DB::transaction(function () use ($project, $read, $marks, $layer): array {
             if ($read->part !== null) {
                 Item::query()->whereKey($read->picture->id)->update(['part' => $read->part->value]);
             }
-            if ($read->marks === []) {
+            $this->say($project, $read, $layer);
+            if ($marks === []) {
                 return [0, 0];
             }
             $there = [];
@@ -101,7 +118,7 @@ final class TakeLabels
             }
             $now = now();
             $rows = $history = [];
-            foreach ($read->marks as $mark) {
+            foreach ($marks as $mark) {
                 // only what was there before counts as known: a file may hold the same box twice, and the check will say so
                 if (isset($there[self::fingerprint($mark)])) {
                     continue;
@@ -109,7 +126,8 @@ final class TakeLabels
                 $data = $mark->toArray();
                 $rows[] = [
                     'id' => $mark->id, 'project_id' => $project->id, 'item_id' => $read->picture->id, 'layer' => $layer, 'source' => 'import', 'class' => $mark->class, 'kind' => $mark->kind->value,
-                    'geometry' => json_encode($data['geometry'], JSON_PRESERVE_ZERO_FRACTION), 'answers' => json_encode((object) ($data['answers'] ?? [])), 'stack' => $mark->stack, 'revision' => 1, 'created_at' => $now, 'updated_at' => $now,
+                    'geometry' => json_encode($data['geometry'], JSON_PRESERVE_ZERO_FRACTION), 'answers' => json_encode((object) ($data['answers'] ?? [])), 'stack' => $mark->stack, 'part_of' => $mark->partOf,
+                    'flags' => json_encode($data['flags'] ?? []), 'revision' => 1, 'created_at' => $now, 'updated_at' => $now,
                 ];
                 $history[] = ['mark_id' => $mark->id, 'item_id' => $read->picture->id, 'action' => 'create', 'revision' => 1, 'after' => json_encode($data), 'created_at' => $now];
             }
@@ -118,8 +136,20 @@ final class TakeLabels
                 DB::table('mark_history')->insert(array_slice($history, $i * 200, 200));
             }
 
-            return [count($rows), count($read->marks) - count($rows)];
+            return [count($rows), count($marks) - count($rows)];
         });
+    }
+
+    /** What a file says of a picture as a whole, where nothing is said of it yet. */
+    private function say(Project $project, ReadLabels $read, string $layer): void
+    {
+        $id = ItemAnswers::id($read->picture->id, $layer);
+        if ($read->said === null || MarkRow::query()->whereKey($id)->exists()) {
+            return;
+        }
+        $said = $read->said->toArray();
+        MarkRow::query()->create(['id' => $id, 'project_id' => $project->id, 'item_id' => $read->picture->id, 'layer' => $layer, 'source' => 'import', 'class' => '', 'kind' => ItemAnswers::KIND, 'geometry' => (object) [], 'answers' => $said['answers'] ?? [], 'tags' => $said['tags'] ?? [], 'revision' => 1]);
+        DB::table('mark_history')->insert(['mark_id' => $id, 'item_id' => $read->picture->id, 'action' => 'create', 'revision' => 1, 'after' => json_encode($said), 'created_at' => now()]);
     }
 
     /**
@@ -134,7 +164,7 @@ final class TakeLabels
             if (! $labelled && $marks === []) {
                 return 'unlabelled';
             }
-            $found = (new MarkCheck($codebook))->item($marks, $item->asset->width, $item->asset->height);
+            $found = (new MarkCheck($codebook))->item($marks, $item->asset->width, $item->asset->height, Layer::said($id, TurnKey::AGREED));
             foreach ($found as $finding) {
                 $findings[] = ['item' => $item->path, 'message' => $finding->message];
             }
@@ -153,6 +183,11 @@ final class TakeLabels
 
     private static function fingerprint(Mark $mark): string
     {
-        return "{$mark->class} ".implode(' ', array_map(static fn (float $n): string => (string) round($n, 2), $mark->geometry->toArray()));
+        $rounded = $mark->geometry->toArray();
+        array_walk_recursive($rounded, static function (mixed &$value): void {
+            $value = is_float($value) ? round($value, 2) : $value;
+        });
+
+        return "{$mark->class} {$mark->kind->value} ".json_encode($rounded);
     }
 }

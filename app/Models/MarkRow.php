@@ -7,6 +7,7 @@ namespace App\Models;
 use Carbon\CarbonImmutable;
 use Illuminate\Database\Eloquent\Model;
 use Illuminate\Database\Eloquent\Relations\BelongsTo;
+use Skeno\Core\Marks\ItemAnswers;
 use Skeno\Core\Marks\Mark;
 
 /**
@@ -21,9 +22,12 @@ use Skeno\Core\Marks\Mark;
  * @property string $source hand, import or model
  * @property string $class
  * @property string $kind
- * @property array<string, float> $geometry
+ * @property array<string, mixed> $geometry
  * @property array<string, mixed> $answers
  * @property ?int $stack
+ * @property ?string $part_of
+ * @property list<string> $flags
+ * @property list<string> $tags of a mark of kind item
  * @property int $revision
  * @property ?CarbonImmutable $deleted_at
  * @property ?User $author
@@ -39,7 +43,7 @@ final class MarkRow extends Model
     /** @return array<string, string> */
     protected function casts(): array
     {
-        return ['geometry' => 'array', 'answers' => 'array', 'deleted_at' => 'immutable_datetime'];
+        return ['geometry' => 'array', 'answers' => 'array', 'flags' => 'array', 'tags' => 'array', 'deleted_at' => 'immutable_datetime'];
     }
 
     /** @return BelongsTo<User, $this> */
@@ -48,11 +52,17 @@ final class MarkRow extends Model
         return $this->belongsTo(User::class);
     }
 
+    /** What is said of the item as a whole; only of a mark of kind item. */
+    public function said(): ItemAnswers
+    {
+        return ItemAnswers::fromArray(['answers' => $this->answers, 'tags' => $this->tags]);
+    }
+
     public function mark(bool $withAuthor = false): Mark
     {
         return Mark::fromArray(array_filter([
-            'id' => $this->id, 'class' => $this->class, 'kind' => $this->kind, 'geometry' => $this->geometry, 'answers' => $this->answers, 'stack' => $this->stack,
+            'id' => $this->id, 'class' => $this->class, 'kind' => $this->kind, 'geometry' => $this->geometry, 'answers' => $this->answers, 'stack' => $this->stack, 'part_of' => $this->part_of, 'flags' => $this->flags ?? [],
             'author' => $withAuthor ? ($this->source === 'import' ? 'import' : $this->author?->name) : null,
-        ], static fn (mixed $value): bool => $value !== null));
+        ], static fn (mixed $value): bool => $value !== null), known: true);
     }
 }

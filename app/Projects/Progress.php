@@ -79,7 +79,7 @@ final class Progress
     /** @return list<array{key: string, name: string, marks: int}> */
     private function classes(Project $project): array
     {
-        $counts = $this->ints(DB::table('marks')->where('project_id', $project->id)->whereNull('deleted_at')->where('layer', 'agreed')->groupBy('class')->selectRaw('class, count(*) as n')->pluck('n', 'class')->all());
+        $counts = $this->ints(DB::table('marks')->where('project_id', $project->id)->whereNull('deleted_at')->where('layer', 'agreed')->where('kind', '!=', 'item')->groupBy('class')->selectRaw('class, count(*) as n')->pluck('n', 'class')->all());
 
         return array_values(array_map(static fn (LabelClass $class): array => ['key' => $class->key, 'name' => $class->name, 'marks' => $counts[$class->key] ?? 0], $project->codebookVersion()->codebook()->classes));
     }

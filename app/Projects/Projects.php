@@ -14,6 +14,7 @@ use Illuminate\Support\Facades\DB;
 use Skeno\Core\Codebook\Codebook;
 use Skeno\Core\Codebook\CodebookChange;
 use Skeno\Core\InvalidValue;
+use Skeno\Core\Marks\ItemAnswers;
 use Skeno\Core\People\Role;
 
 /** Creates projects and changes what describes them. */
@@ -44,9 +45,9 @@ final class Projects
     /** What a new codebook would do to the labels there are. */
     public function effect(Project $project, Codebook $new): CodebookChange
     {
-        $marks = DB::table('marks')->where('project_id', $project->id)->whereNull('deleted_at')->groupBy('class')->selectRaw('class, count(*) as n')->pluck('n', 'class')->map(static fn (mixed $n): int => (int) $n)->all();
+        $marks = DB::table('marks')->where('project_id', $project->id)->where('kind', '!=', ItemAnswers::KIND)->whereNull('deleted_at')->groupBy('class')->selectRaw('class, count(*) as n')->pluck('n', 'class')->map(static fn (mixed $n): int => (int) $n)->all();
         $answers = [];
-        $rows = DB::table('marks')->where('project_id', $project->id)->whereNull('deleted_at')->where('answers', '!=', '{}')->groupBy('class', 'answers')->selectRaw('class, answers, count(*) as n')->get();
+        $rows = DB::table('marks')->where('project_id', $project->id)->where('kind', '!=', ItemAnswers::KIND)->whereNull('deleted_at')->where('answers', '!=', '{}')->groupBy('class', 'answers')->selectRaw('class, answers, count(*) as n')->get();
         foreach ($rows as $row) {
             foreach ((array) json_decode((string) $row->answers, true) as $attribute => $answer) {
                 $json = (string) json_encode($answer);

@@ -17,6 +17,7 @@ use Skeno\Core\Formats\Format;
 use Skeno\Core\Formats\Labelled;
 use Skeno\Core\Formats\SkenoJson\SkenoJsonReader;
 use Skeno\Core\Formats\SkenoJson\SkenoJsonWriter;
+use Skeno\Core\Marks\ItemAnswers;
 use Skeno\Core\Marks\Mark;
 use Skeno\Core\Release\Census;
 use Skeno\Core\Release\Edition as Written;
@@ -219,20 +220,25 @@ final class Snapshots
      */
     private function chunk(array $rows, Recipe $recipe, Codebook $codebook, array $names): iterable
     {
-        $marks = [];
+        $marks = $said = [];
         $found = DB::table('marks')->whereIn('item_id', array_map(static fn (object $row): int => $row->id, $rows))->where('layer', TurnKey::AGREED)->whereNull('deleted_at')
-            ->select('id', 'item_id', 'class', 'kind', 'geometry', 'answers', 'stack', 'author_id', 'source')->orderBy('id')->get();
+            ->select('id', 'item_id', 'class', 'kind', 'geometry', 'answers', 'stack', 'part_of', 'flags', 'tags', 'author_id', 'source')->orderBy('id')->get();
         foreach ($found as $mark) {
-            $data = ['id' => $mark->id, 'class' => $mark->class, 'kind' => $mark->kind, 'geometry' => json_decode((string) $mark->geometry, true), 'answers' => json_decode((string) $mark->answers, true), 'stack' => $mark->stack];
+            if ($mark->kind === ItemAnswers::KIND) {
+                $said[$mark->item_id] = ItemAnswers::fromArray(['answers' => json_decode((string) $mark->answers, true), 'tags' => json_decode((string) $mark->tags, true)]);
+
+                continue;
+            }
+            $data = ['id' => $mark->id, 'class' => $mark->class, 'kind' => $mark->kind, 'geometry' => json_decode((string) $mark->geometry, true), 'answers' => json_decode((string) $mark->answers, true), 'stack' => $mark->stack, 'part_of' => $mark->part_of, 'flags' => json_decode((string) $mark->flags, true)];
             if ($recipe->names) {
                 $data['author'] = $mark->source === 'import' ? 'import' : ($names[$mark->author_id] ?? null);
             }
-            $marks[$mark->item_id][] = Mark::fromArray($data);
+            $marks[$mark->item_id][] = Mark::fromArray($data, known: true);
         }
         foreach ($rows as $row) {
             $own = $marks[$row->id] ?? [];
             $labelled = $own !== [] ? Labelled::Objects : ($row->nothing === 1 ? Labelled::Nothing : Labelled::Unlabelled);
-            yield $recipe->prepare(new DatasetItem($row->path, $row->width, $row->height, $row->hash, $labelled, $own, null, $row->state, $row->orientation), $codebook);
+            yield $recipe->prepare(new DatasetItem($row->path, $row->width, $row->height, $row->hash, $labelled, $own, null, $row->state, $row->orientation, $said[$row->id] ?? null), $codebook);
         }
     }
 

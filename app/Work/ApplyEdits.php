@@ -14,7 +14,10 @@ use Skeno\Core\InvalidValue;
 use Skeno\Core\Marks\Edit;
 use Skeno\Core\Marks\EditAction;
 use Skeno\Core\Marks\EditOutcome;
+use Skeno\Core\Marks\Flag;
+use Skeno\Core\Marks\ItemAnswers;
 use Skeno\Core\Marks\Mark;
+use Skeno\Core\Marks\MarkCheck;
 use Skeno\Core\Workflow\IllegalMove;
 use Skeno\Core\Workflow\Lease;
 use Skeno\Core\Workflow\TurnState;
@@ -102,24 +105,41 @@ final class ApplyEdits
         if (! $edit->fits($row?->revision, $row?->deleted_at !== null)) {
             return ['id' => $edit->id, 'outcome' => EditOutcome::Conflict->value, 'mark' => $row === null ? null : MarkShape::of($row)];
         }
+        if ($row === null ? $edit->isOfItem() : $row->kind === ItemAnswers::KIND) {
+            return $this->say($actor, $turn, $row, $edit);
+        }
         $before = $row === null || $row->deleted_at !== null ? null : $row->mark();
         $after = $edit->applyTo($before);
-        if ($after !== null && $codebook->class($after->class) === null) {
-            throw InvalidValue::at('data.class', $after->class, 'a class of the codebook');
+        if ($after !== null) {
+            (new MarkCheck($codebook))->admit($after, $turn->item->asset->width, $turn->item->asset->height);
         }
         $row = $this->store($actor, $turn, $row, $edit, $before, $after);
 
         return ['id' => $edit->id, 'outcome' => EditOutcome::Applied->value, 'mark' => MarkShape::of($row)];
     }
 
-    private function store(Actor $actor, Turn $turn, ?MarkRow $row, Edit $edit, ?Mark $before, ?Mark $after): MarkRow
+    /** @return array<string, mixed> */
+    private function say(Actor $actor, Turn $turn, ?MarkRow $row, Edit $edit): array
+    {
+        if ($edit->mark !== ItemAnswers::id($turn->item_id, $turn->layer)) {
+            throw InvalidValue::at('mark', $edit->mark, 'the id of what is said of this item');
+        }
+        $before = $row === null || $row->deleted_at !== null ? null : $row->said();
+        $row = $this->store($actor, $turn, $row, $edit, $before, $edit->applyToItem($before));
+
+        return ['id' => $edit->id, 'outcome' => EditOutcome::Applied->value, 'mark' => MarkShape::of($row)];
+    }
+
+    private function store(Actor $actor, Turn $turn, ?MarkRow $row, Edit $edit, Mark|ItemAnswers|null $before, Mark|ItemAnswers|null $after): MarkRow
     {
         $now = CarbonImmutable::now();
         if ($row === null) {
             $row = new MarkRow(['id' => $edit->mark, 'project_id' => $turn->project_id, 'item_id' => $turn->item_id, 'layer' => $turn->layer, 'source' => 'hand', 'revision' => 0, 'author_id' => $actor->user->id, 'deleted_at' => null]);
         }
-        if ($after !== null) {
-            $row->fill(['class' => $after->class, 'kind' => $after->kind->value, 'geometry' => $after->geometry->toArray(), 'answers' => array_map(static fn ($answer): array => $answer->toArray(), $after->answers), 'stack' => $after->stack]);
+        if ($after instanceof ItemAnswers) {
+            $row->fill(['class' => '', 'kind' => ItemAnswers::KIND, 'geometry' => [], 'answers' => array_map(static fn ($answer): array => $answer->toArray(), $after->answers), 'tags' => $after->tags]);
+        } elseif ($after !== null) {
+            $row->fill(['class' => $after->class, 'kind' => $after->kind->value, 'geometry' => $after->geometry->toArray(), 'answers' => array_map(static fn ($answer): array => $answer->toArray(), $after->answers), 'stack' => $after->stack, 'part_of' => $after->partOf, 'flags' => array_map(static fn (Flag $flag): string => $flag->value, $after->flags)]);
         }
         $row->turn_id = $turn->id;
         // who changed a mark last stands for it; the history keeps the others

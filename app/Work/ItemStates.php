@@ -7,6 +7,7 @@ namespace App\Work;
 use App\Models\Item;
 use App\Models\MarkRow;
 use App\Models\Turn;
+use Skeno\Core\Marks\ItemAnswers;
 use Skeno\Core\Workflow\ItemState;
 use Skeno\Core\Workflow\TurnKey;
 
@@ -17,7 +18,7 @@ final class ItemStates
     {
         $turns = Turn::query()->where('item_id', $item->id)->get()->map(static fn (Turn $turn): TurnKey => $turn->key())->all();
         $item->state = ItemState::of(array_values($turns), $item->archived_at !== null);
-        $item->mark_count = MarkRow::query()->where('item_id', $item->id)->where('layer', TurnKey::AGREED)->whereNull('deleted_at')->count();
+        $item->mark_count = MarkRow::query()->where('item_id', $item->id)->where('layer', TurnKey::AGREED)->where('kind', '!=', ItemAnswers::KIND)->whereNull('deleted_at')->count();
         if ($item->mark_count > 0) {
             $item->nothing = false;
         }

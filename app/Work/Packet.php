@@ -12,6 +12,7 @@ use App\Models\Pin;
 use App\Models\Turn;
 use App\Models\User;
 use Skeno\Core\Marks\Finding;
+use Skeno\Core\Marks\ItemAnswers;
 use Skeno\Core\Workflow\TurnState;
 
 /** Everything the bench needs to open an item, in one answer. */
@@ -32,6 +33,8 @@ final class Packet
         $chain = Turn::query()->where('item_id', $item->id)->where('assignment_id', $turn->assignment_id)->where('pass', $turn->pass)->pluck('id')->all();
         $marks = MarkRow::query()->where('item_id', $item->id)->whereIn('layer', [$turn->layer, Layer::SUGGESTIONS])->whereNull('deleted_at')->orderBy('id')->get();
 
+        $said = ItemAnswers::id($item->id, $turn->layer);
+
         return [
             'turn' => [
                 'id' => $turn->id,
@@ -47,8 +50,9 @@ final class Packet
             ],
             'item' => ItemShape::of($item),
             'project' => ['id' => $project->id, 'name' => $project->name],
-            'marks' => array_values($marks->where('layer', $turn->layer)->map(MarkShape::of(...))->all()),
-            'suggestions' => array_values($marks->where('layer', Layer::SUGGESTIONS)->map(MarkShape::of(...))->all()),
+            'marks' => array_values($marks->where('layer', $turn->layer)->where('kind', '!=', ItemAnswers::KIND)->map(MarkShape::of(...))->all()),
+            'said' => ['id' => $said, 'mark' => $marks->firstWhere('id', $said) === null ? null : MarkShape::of($marks->firstWhere('id', $said))],
+            'suggestions' => array_values($marks->where('layer', Layer::SUGGESTIONS)->where('kind', '!=', ItemAnswers::KIND)->map(MarkShape::of(...))->all()),
             'people' => User::query()->whereIn('id', $marks->pluck('author_id')->filter()->unique()->all())->orderBy('name')->get()->map(static fn (User $user): array => ['id' => $user->id, 'name' => $user->name])->all(),
             'pins' => Pin::query()->whereIn('turn_id', $chain)->orderBy('id')->get()->map(static fn (Pin $pin): array => ['id' => $pin->id, 'x' => $pin->x, 'y' => $pin->y, 'mark' => $pin->mark_id, 'text' => $pin->text, 'turn_id' => $pin->turn_id, 'mine' => $pin->author_id === $me])->all(),
             'decisions' => DecisionRow::query()->whereIn('turn_id', $chain)->with('reviewer')->orderBy('id')->get()->map(static fn (DecisionRow $row): array => ['decision' => $row->decision->value, 'reason' => $row->reason, 'by' => $row->reviewer->name ?? '', 'at' => $row->created_at->toIso8601ZuluString()])->all(),

@@ -8,7 +8,6 @@ use App\Access\Actor;
 use App\Http\Refusal;
 use App\Models\DecisionRow;
 use App\Models\Item;
-use App\Models\MarkRow;
 use App\Models\Project;
 use App\Models\Turn;
 use Carbon\CarbonImmutable;
@@ -221,7 +220,7 @@ final class Turns
     {
         $asset = $turn->item->asset;
 
-        return (new MarkCheck($turn->project->codebookVersion()->codebook()))->item(Layer::marks($turn->item_id, $turn->layer), $asset->width, $asset->height);
+        return (new MarkCheck($turn->project->codebookVersion()->codebook()))->item(Layer::marks($turn->item_id, $turn->layer), $asset->width, $asset->height, Layer::said($turn->item_id, $turn->layer));
     }
 
     public function takeBack(Actor $actor, Turn $turn): Turn
@@ -326,7 +325,7 @@ final class Turns
             }
             if ($decision === Decision::Accept) {
                 $item = $turn->item;
-                $empty = MarkRow::query()->where('item_id', $item->id)->where('layer', $turn->layer)->whereNull('deleted_at')->doesntExist();
+                $empty = Layer::marks($item->id, $turn->layer) === [];
                 $this->mustBeComplete($turn, $empty, true);
                 $this->sayNothing($item, $empty);
             }

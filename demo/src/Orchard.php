@@ -7,6 +7,9 @@ namespace Skeno\Demo;
 use Imagick;
 use ImagickDraw;
 use Skeno\Core\Geometry\Box;
+use Skeno\Core\Geometry\Polygon;
+use Skeno\Core\Geometry\Polyline;
+use Skeno\Core\Raster\Mask;
 
 /**
  * Draws one picture of a tree with fruit and knows the truth about it. Painted from far to near: haze and blurred foliage, a row of
@@ -37,14 +40,14 @@ final class Orchard
         $this->foliage($image, $chance, 64, 70, 140, 0.62, $light['warm'], 7);
         $this->foliage($image, $chance, 56, 60, 105, 0.80, $light['warm'], 2.2);
         $blurred = $this->farApples($image, $chance);
-        $this->branches($image, $chance);
+        $branches = $this->branches($image, $chance);
         [$things, $scabs] = $this->crown($image, $chance, $block, $light['warm']);
         if ($chance->yes(0.5)) {
             $this->nearLeaves($image, $chance, $light['warm']);
         }
         $this->develop($image, $light, $chance, $block);
 
-        return [$image, $this->truth($things, $scabs, $blurred)];
+        return [$image, $this->truth($things, $scabs, $blurred, $branches)];
     }
 
     /** @param  array{top: string, bottom: string, brightness: float, saturation: float, warm: float, contrast: float}  $light */
@@ -115,8 +118,10 @@ final class Orchard
         return $boxes;
     }
 
-    private function branches(Imagick $image, Chance $chance): void
+    /** @return list<Polyline> the middle lines of the branches, as far as they lie on the picture */
+    private function branches(Imagick $image, Chance $chance): array
     {
+        $lines = [];
         for ($k = $chance->int(2, 3); $k > 0; $k--) {
             $points = [];
             $x = -60.0;
@@ -127,6 +132,15 @@ final class Orchard
                 $angle += $chance->normal(0.09);
                 $x += 62 * cos($angle);
                 $y += 62 * sin($angle);
+            }
+            $inside = [];
+            foreach ($points as $point) {
+                if ($point['x'] >= 0 && $point['x'] <= self::WIDTH && $point['y'] >= 0 && $point['y'] <= self::HEIGHT) {
+                    array_push($inside, round($point['x'], 1), round($point['y'], 1));
+                }
+            }
+            if (count($inside) >= 6) {
+                $lines[] = Polyline::of($inside);
             }
             $width = $chance->between(13, 26);
             // a cylinder by strokes that grow thinner and lighter towards the light
@@ -141,12 +155,14 @@ final class Orchard
                 $image->drawImage($draw);
             }
         }
+
+        return $lines;
     }
 
     /**
      * Apples and leaves in focus, in an order that lets leaves hang over apples and apples over each other.
      *
-     * @return array{0: array<int, array{cells: int, answers: array<string, array<string, mixed>>, blurred: bool}>, 1: list<Box>}
+     * @return array{0: array<int, array{cells: int, answers: array<string, array<string, mixed>>, blurred: bool}>, 1: list<Polygon>}
      */
     private function crown(Imagick $image, Chance $chance, Block $block, float $warm): array
     {
@@ -187,8 +203,7 @@ final class Orchard
                 $image->compositeImage($leaf, Imagick::COMPOSITE_OVER, (int) ($x - $leaf->getImageWidth() / 2), (int) ($y - $leaf->getImageHeight() / 2));
                 $this->cover($x, $y, $size * 0.5, $size * 0.19, deg2rad($tilt), 0);
                 if ($sick && $x > 60 && $y > 60 && $x < self::WIDTH - 60 && $y < self::HEIGHT - 60) {
-                    [$hw, $hh] = [abs(cos(deg2rad($tilt))) * $size * 0.33 + abs(sin(deg2rad($tilt))) * $size * 0.17, abs(sin(deg2rad($tilt))) * $size * 0.33 + abs(cos(deg2rad($tilt))) * $size * 0.17];
-                    $scabs[] = Box::of(round($x - $hw), round($y - $hh), round(2 * $hw), round(2 * $hh));
+                    $scabs[] = $this->spots($x, $y, $size, deg2rad($tilt));
                 }
             } else {
                 $ripeness = $chance->one($block === Block::NorthTerrace ? ['green', 'turning', 'turning', 'ripe'] : ['green', 'turning', 'ripe', 'ripe']);
@@ -203,6 +218,21 @@ final class Orchard
         }
 
         return [$things, $scabs];
+    }
+
+    /** The outline round the spots of a sick leaf, as a hand would draw it: a dozen points, none quite regular. */
+    private function spots(float $x, float $y, float $size, float $tilt): Polygon
+    {
+        $ring = [];
+        for ($i = 0; $i < 12; $i++) {
+            $a = 2 * M_PI * $i / 12;
+            // from the place only, so that the pictures stay what they were
+            $wave = 1 + 0.09 * sin(3 * $a + $x) + 0.06 * cos(5 * $a + $y);
+            [$u, $v] = [cos($a) * $size * 0.33 * $wave, sin($a) * $size * 0.15 * $wave];
+            array_push($ring, round($x + $u * cos($tilt) - $v * sin($tilt), 1), round($y + $u * sin($tilt) + $v * cos($tilt), 1));
+        }
+
+        return Polygon::of([$ring]);
     }
 
     /**
@@ -308,18 +338,20 @@ final class Orchard
 
     /**
      * @param  array<int, array{cells: int, answers: array<string, array<string, mixed>>, blurred: bool}>  $things
-     * @param  list<Box>  $scabs
+     * @param  list<Polygon>  $scabs
      * @param  list<Box>  $blurred
+     * @param  list<Polyline>  $branches
      * @return list<Fruit>
      */
-    private function truth(array $things, array $scabs, array $blurred): array
+    private function truth(array $things, array $scabs, array $blurred, array $branches): array
     {
         $columns = intdiv(self::WIDTH, self::CELL);
-        $bounds = $shows = [];
+        $bounds = $shows = $cells = [];
         foreach ($this->front as $cell => $number) {
             if ($number > 0) {
                 [$i, $j] = [$cell % $columns, intdiv($cell, $columns)];
                 $shows[$number] = ($shows[$number] ?? 0) + 1;
+                $cells[$number][$i][$j] = true;
                 $b = $bounds[$number] ?? [$i, $j, $i, $j];
                 $bounds[$number] = [min($b[0], $i), min($b[1], $j), max($b[2], $i), max($b[3], $j)];
             }
@@ -330,11 +362,14 @@ final class Orchard
             if ($visible >= 0.33) {
                 $b = $bounds[$number];
                 $shaded = 5.0 * round((1 - $visible) * 20);
-                $fruit[] = new Fruit('apple', Box::of($b[0] * self::CELL, $b[1] * self::CELL, ($b[2] - $b[0] + 1) * self::CELL, ($b[3] - $b[1] + 1) * self::CELL), $visible, $thing['answers'] + ['shaded' => ['value' => $shaded]]);
+                $fruit[] = new Fruit('apple', Box::of($b[0] * self::CELL, $b[1] * self::CELL, ($b[2] - $b[0] + 1) * self::CELL, ($b[3] - $b[1] + 1) * self::CELL), $visible, $thing['answers'] + ['shaded' => ['value' => $shaded]], self::pixels($cells[$number] ?? []));
             }
         }
-        foreach ($scabs as $box) {
-            $fruit[] = new Fruit('scab', $box, 1.0, []);
+        foreach ($scabs as $outline) {
+            $fruit[] = new Fruit('scab', $outline, 1.0, []);
+        }
+        foreach ($branches as $line) {
+            $fruit[] = new Fruit('branch', $line, 1.0, []);
         }
         foreach ($blurred as $box) {
             $inside = $box->clippedTo(self::WIDTH, self::HEIGHT);
@@ -344,5 +379,28 @@ final class Orchard
         }
 
         return $fruit;
+    }
+
+    /** @param  array<int, array<int, true>>  $cells  by column and row of the grid */
+    private static function pixels(array $cells): Mask
+    {
+        ksort($cells);
+        $columns = [];
+        foreach ($cells as $i => $rows) {
+            ksort($rows);
+            $runs = [];
+            foreach (array_keys($rows) as $j) {
+                if ($runs !== [] && $runs[count($runs) - 1] === $j * self::CELL) {
+                    $runs[count($runs) - 1] = ($j + 1) * self::CELL;
+                } else {
+                    array_push($runs, $j * self::CELL, ($j + 1) * self::CELL);
+                }
+            }
+            for ($x = $i * self::CELL; $x < ($i + 1) * self::CELL; $x++) {
+                $columns[$x] = $runs;
+            }
+        }
+
+        return Mask::ofColumns(self::WIDTH, self::HEIGHT, $columns);
     }
 }

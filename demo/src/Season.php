@@ -4,6 +4,8 @@ declare(strict_types=1);
 
 namespace Skeno\Demo;
 
+use Skeno\Core\Codebook\Shape;
+use Skeno\Core\Fields;
 use Skeno\Core\Geometry\Box;
 
 /**
@@ -14,7 +16,7 @@ final class Season
 {
     /**
      * @param  array<string, list<Fruit>>  $truth  by path
-     * @return list<array<string, mixed>> in the order it happened: `{path, labeller, days_ago, seconds, marks, decision?, reason?, pins?}`
+     * @return list<array<string, mixed>> in the order it happened: `{path, labeller, days_ago, seconds, marks, said, decision?, reason?, pins?}`
      */
     public static function work(array $truth): array
     {
@@ -26,13 +28,15 @@ final class Season
         $people = Labeller::cases();
         foreach (array_slice($begun, 0, (int) round(count($begun) * 0.75)) as $i => $path) {
             $person = $people[$i % 3];
-            $marks = $person->marks($truth[$path], $chance);
+            // one picture in nine of Mei's is painted, not boxed
+            $marks = $person->marks($truth[$path], $chance, $person === Labeller::Mei && $i % 9 === 3);
             $entry = [
                 'path' => $path,
                 'labeller' => $person->value,
                 'days_ago' => 6 - intdiv($i, 6),
                 'seconds' => 25 + count($marks) * $chance->int(5, 11),
                 'marks' => $marks,
+                'said' => ['answers' => ['usable' => ['value' => true]], 'tags' => self::tags($path, $chance)],
             ];
             // what was labelled last has not been reviewed yet
             $work[] = $entry + ($i < count($begun) * 0.6 ? self::decision($i, $person, $marks, $truth[$path]) : []);
@@ -42,7 +46,7 @@ final class Season
     }
 
     /**
-     * @param  list<array{class: string, geometry: array<string, float>, answers: array<string, array<string, mixed>>}>  $marks
+     * @param  list<array{class: string, kind: string, geometry: array<string, mixed>, answers: array<string, array<string, mixed>>}>  $marks
      * @param  list<Fruit>  $truth
      * @return array<string, mixed>
      */
@@ -53,24 +57,41 @@ final class Season
             return ['decision' => 'return', 'reason' => 'Fruit behind leaves counts when a third of it shows.', 'pins' => array_map(static fn (Fruit $fruit): array => ['x' => $fruit->box->x + $fruit->box->width / 2, 'y' => $fruit->box->y + $fruit->box->height / 2, 'text' => 'an apple here, about '.round($fruit->visible * 100).' % shows'], array_slice($missed, 0, 2))];
         }
         if ($person === Labeller::Ravi && $i % 9 === 4 && $marks !== []) {
-            $box = $marks[0]['geometry'];
+            $box = self::bounds($marks[0]);
 
-            return ['decision' => 'return', 'reason' => 'Boxes leave too much air; the rule is 3 px at most.', 'pins' => [['x' => $box['x'], 'y' => $box['y'], 'text' => 'air at this corner']]];
+            return ['decision' => 'return', 'reason' => 'Boxes leave too much air; the rule is 3 px at most.', 'pins' => [['x' => $box->x, 'y' => $box->y, 'text' => 'air at this corner']]];
         }
 
         return ['decision' => 'accept'];
     }
 
-    /** @param  list<array{class: string, geometry: array<string, float>, answers: array<string, array<string, mixed>>}>  $marks */
+    /** @param  list<array{class: string, kind: string, geometry: array<string, mixed>, answers: array<string, array<string, mixed>>}>  $marks */
     private static function isFound(Box $box, array $marks): bool
     {
         foreach ($marks as $mark) {
-            $g = $mark['geometry'];
-            if ($mark['class'] === 'apple' && Box::of($g['x'], $g['y'], $g['width'], $g['height'])->iou($box) > 0.4) {
+            if ($mark['class'] === 'apple' && self::bounds($mark)->iou($box) > 0.4) {
                 return true;
             }
         }
 
         return false;
+    }
+
+    /** @param  array{kind: string, geometry: array<string, mixed>}  $mark */
+    private static function bounds(array $mark): Box
+    {
+        return Shape::from($mark['kind'])->geometry(Fields::of($mark['geometry']), 'geometry')->bounds();
+    }
+
+    /** @return list<string> what the light and the leaves are like */
+    private static function tags(string $path, Chance $chance): array
+    {
+        $light = match (Block::from(dirname($path))) {
+            Block::NorthTerrace, Block::Nursery => 'flat_light',
+            Block::OldWall => 'backlit',
+            Block::Slope => 'low_sun',
+        };
+
+        return $chance->yes(0.2) ? [$light, 'wet'] : [$light];
     }
 }

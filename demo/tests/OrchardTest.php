@@ -7,7 +7,10 @@ namespace Skeno\Demo\Tests;
 use PHPUnit\Framework\TestCase;
 use Skeno\Core\Codebook\Codebook;
 use Skeno\Core\Geometry\Box;
+use Skeno\Core\Geometry\Polygon;
+use Skeno\Core\Geometry\Polyline;
 use Skeno\Core\Marks\Finding;
+use Skeno\Core\Marks\ItemAnswers;
 use Skeno\Core\Marks\Mark;
 use Skeno\Core\Marks\MarkCheck;
 use Skeno\Demo\Block;
@@ -64,14 +67,14 @@ final class OrchardTest extends TestCase
     {
         $truth = [];
         foreach (CanopyWalk::plan(15) as $i => $picture) {
-            $truth[$picture['path']] = [new Fruit('apple', Box::of(200, 200, 80, 80), 0.5, ['ripeness' => ['value' => 'ripe'], 'damage' => ['no_value' => 'none']]), new Fruit('scab', Box::of(600, 300 + $i, 60, 50), 1.0, [])];
+            $truth[$picture['path']] = [new Fruit('apple', Box::of(200, 200, 80, 80), 0.5, ['ripeness' => ['value' => 'ripe'], 'damage' => ['no_value' => 'none']]), new Fruit('scab', Polygon::of([[600, 300 + $i, 660, 300 + $i, 630, 350 + $i]]), 1.0, []), new Fruit('branch', Polyline::of([0, 500, 600, 520, 1280, 480]), 1.0, [])];
         }
         $codebook = Codebook::fromJson((string) file_get_contents(CanopyWalk::file('codebook.json')));
         $work = Season::work($truth);
         self::assertGreaterThan(25, count($work));
         foreach ($work as $entry) {
-            $marks = array_map(static fn (int $i, array $mark): Mark => Mark::fromArray(['id' => sprintf('01%024d', $i), 'kind' => 'box'] + $mark), array_keys($entry['marks']), $entry['marks']);
-            self::assertSame([], array_filter((new MarkCheck($codebook))->item($marks, Orchard::WIDTH, Orchard::HEIGHT), static fn (Finding $finding): bool => $finding->stops));
+            $marks = array_map(static fn (int $i, array $mark): Mark => Mark::fromArray(['id' => sprintf('01%024d', $i)] + $mark), array_keys($entry['marks']), $entry['marks']);
+            self::assertSame([], array_filter((new MarkCheck($codebook))->item($marks, Orchard::WIDTH, Orchard::HEIGHT, ItemAnswers::fromArray($entry['said'])), static fn (Finding $finding): bool => $finding->stops));
         }
         $decisions = array_count_values(array_map(static fn (array $entry): string => $entry['decision'] ?? 'none', $work));
         self::assertGreaterThan(0, $decisions['return']);

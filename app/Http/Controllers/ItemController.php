@@ -12,11 +12,13 @@ use App\Models\MarkRow;
 use App\Models\Set;
 use App\Models\Turn;
 use App\Work\ItemShape;
+use App\Work\Layer;
 use App\Work\MarkShape;
 use Illuminate\Http\JsonResponse;
 use Illuminate\Http\Request;
 use Illuminate\Support\Facades\DB;
 use Skeno\Core\InvalidValue;
+use Skeno\Core\Marks\ItemAnswers;
 use Skeno\Core\People\Ability;
 use Skeno\Core\Workflow\ItemState;
 use Skeno\Core\Workflow\TurnKey;
@@ -71,9 +73,10 @@ final class ItemController
     public function show(Request $request): JsonResponse
     {
         $item = $this->item($request);
-        $marks = MarkRow::query()->where('item_id', $item->id)->where('layer', TurnKey::AGREED)->whereNull('deleted_at')->orderBy('id')->get();
+        $marks = MarkRow::query()->where('item_id', $item->id)->where('layer', TurnKey::AGREED)->where('kind', '!=', ItemAnswers::KIND)->whereNull('deleted_at')->orderBy('id')->get();
+        $said = Layer::said($item->id, TurnKey::AGREED)->toArray();
 
-        return new JsonResponse(ItemShape::of($item) + ['marks' => array_values($marks->map(MarkShape::of(...))->all())]);
+        return new JsonResponse(ItemShape::of($item) + ['answers' => (object) ($said['answers'] ?? []), 'tags' => $said['tags'] ?? [], 'marks' => array_values($marks->map(MarkShape::of(...))->all())]);
     }
 
     public function picture(Request $request, AssetStore $store): BinaryFileResponse

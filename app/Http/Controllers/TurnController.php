@@ -9,6 +9,7 @@ use App\Http\Refusal;
 use App\Models\Pin;
 use App\Models\Turn;
 use App\Work\ApplyEdits;
+use App\Work\Compute;
 use App\Work\Packet;
 use App\Work\Queue;
 use App\Work\Turns;
@@ -147,6 +148,12 @@ final class TurnController
     public function queue(Request $request): JsonResponse
     {
         return new JsonResponse($this->queue->around(Input::actor($request), $this->visible($request)));
+    }
+
+    /** A shape made from another, or what is to be seen around it: nothing is stored. */
+    public function compute(Request $request, Compute $compute): JsonResponse
+    {
+        return new JsonResponse($compute($this->visible($request), Input::body($request)));
     }
 
     /** @return list<array<string, mixed>> */

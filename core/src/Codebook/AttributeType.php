@@ -14,10 +14,4 @@ enum AttributeType: string
     case Date = 'date';
     case Time = 'time';
     case DateTime = 'datetime';
-
-    /** Whether the bench asks it today; the others are kept in the codebook and marked so. */
-    public function isAsked(): bool
-    {
-        return in_array($this, [self::One, self::Many, self::YesNo, self::Number], true);
-    }
 }

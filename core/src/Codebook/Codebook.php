@@ -14,9 +14,20 @@ final readonly class Codebook
      * @param  array<string, LabelClass>  $classes  by key, in the codebook's order
      * @param  array<string, Attribute>  $attributes  by key, in the codebook's order
      * @param  array<string, mixed>  $document  as given
+     * @param  array<string, Tag>  $tags  by key, in the codebook's order
+     * @param  array<string, Skeleton>  $skeletons  by key
      */
-    public function __construct(public array $classes, public array $attributes, private array $document, public ?int $minObjects = null, public ?int $maxObjects = null)
-    {
+    public function __construct(
+        public array $classes,
+        public array $attributes,
+        private array $document,
+        public ?int $minObjects = null,
+        public ?int $maxObjects = null,
+        public array $tags = [],
+        public array $skeletons = [],
+        public ?int $minTags = null,
+        public ?int $maxTags = null,
+    ) {
     }
 
     /** @throws InvalidCodebook */
@@ -91,6 +102,12 @@ final readonly class Codebook
         return array_map(fn (string $key): Attribute => $this->attributes[$key], $class->attributes);
     }
 
+    /** @return list<Attribute> the questions asked of the item as a whole */
+    public function itemAttributes(): array
+    {
+        return array_values(array_filter($this->attributes, static fn (Attribute $attribute): bool => $attribute->scope === Scope::Item));
+    }
+
     /**
      * The questions open for a mark of this class with these answers: all conditions hold.
      *
@@ -99,9 +116,23 @@ final readonly class Codebook
      */
     public function asked(LabelClass $class, array $answers): array
     {
-        return array_values(array_filter($this->attributesOf($class), function (Attribute $attribute) use ($answers, $class): bool {
-            return $this->applies($attribute, $class, $answers, 0);
-        }));
+        return $this->open($this->attributesOf($class), $answers);
+    }
+
+    /**
+     * The questions open for an item with these answers about it.
+     *
+     * @param  array<string, Answer>  $answers
+     * @return list<Attribute>
+     */
+    public function askedOfItem(array $answers): array
+    {
+        return $this->open($this->itemAttributes(), $answers);
+    }
+
+    public function skeletonOf(LabelClass $class): ?Skeleton
+    {
+        return $class->skeleton === null ? null : $this->skeletons[$class->skeleton] ?? null;
     }
 
     /** @return list<array{path: string, message: string}> what the codebook holds that the bench can't use yet */
@@ -116,29 +147,43 @@ final readonly class Codebook
             }
         }
         foreach (array_values($this->attributes) as $i => $attribute) {
-            if ($attribute->scope !== Scope::Object) {
+            if ($attribute->scope !== Scope::Object && $attribute->scope !== Scope::Item) {
                 $notes[] = ['path' => "attributes[{$i}]", 'message' => "{$attribute->name} is asked of the {$attribute->scope->value}; kept, but not asked yet"];
-            } elseif (! $attribute->type->isAsked()) {
-                $notes[] = ['path' => "attributes[{$i}]", 'message' => "type {$attribute->type->value} is kept, but not asked yet"];
             }
         }
-        foreach (['tags', 'skeletons'] as $part) {
-            if (isset($this->document[$part]) && is_array($this->document[$part]) && $this->document[$part] !== []) {
-                $notes[] = ['path' => $part, 'message' => "{$part} are kept, but can't be used yet"];
+        foreach (array_values($this->tags) as $i => $tag) {
+            if ($tag->scope !== 'item') {
+                $notes[] = ['path' => "tags[{$i}]", 'message' => "{$tag->name} is put on a {$tag->scope}; kept, but can't be used yet"];
             }
         }
 
         return $notes;
     }
 
-    /** @param  array<string, Answer>  $answers */
-    private function applies(Attribute $attribute, LabelClass $class, array $answers, int $depth): bool
+    /**
+     * @param  list<Attribute>  $attributes  all that are asked together
+     * @param  array<string, Answer>  $answers
+     * @return list<Attribute>
+     */
+    private function open(array $attributes, array $answers): array
+    {
+        $keys = array_map(static fn (Attribute $attribute): string => $attribute->key, $attributes);
+
+        return array_values(array_filter($attributes, fn (Attribute $attribute): bool => $this->applies($attribute, $keys, $answers)));
+    }
+
+    /**
+     * Conditions have no cycles (the reader sees to it), so this ends.
+     *
+     * @param  list<string>  $together  keys of the questions asked together
+     * @param  array<string, Answer>  $answers
+     */
+    private function applies(Attribute $attribute, array $together, array $answers): bool
     {
         foreach ($attribute->when as $condition) {
-            $needed = $this->attributes[$condition->attribute];
             // an answer to a question that is itself hidden does not open another
             if (! $condition->holds($answers[$condition->attribute] ?? null)
-                || ($depth < count($this->attributes) && in_array($needed->key, $class->attributes, true) && ! $this->applies($needed, $class, $answers, $depth + 1))) {
+                || (in_array($condition->attribute, $together, true) && ! $this->applies($this->attributes[$condition->attribute], $together, $answers))) {
                 return false;
             }
         }

@@ -42,7 +42,7 @@ final class CodebookReader
         $attributes = $this->attributes();
         $skeletons = $this->skeletons();
         $classes = $this->classes($attributes, $skeletons);
-        $this->uniqueKeys('tags', $this->document->objects('tags'));
+        $tags = $this->tags();
         $this->conditions($attributes);
         $limits = $this->document->has('limits') ? $this->document->object('limits') : Fields::of([]);
         foreach (['objects', 'tags'] as $name) {
@@ -52,7 +52,25 @@ final class CodebookReader
         }
         $objects = $limits->has('objects') ? $limits->object('objects') : Fields::of([]);
 
-        return new Codebook($classes, $attributes, self::stringKeys($this->document->all()), $objects->optionalInt('min'), $objects->optionalInt('max'));
+        $tagLimits = $limits->has('tags') ? $limits->object('tags') : Fields::of([]);
+
+        return new Codebook(
+            $classes, $attributes, self::stringKeys($this->document->all()), $objects->optionalInt('min'), $objects->optionalInt('max'),
+            $tags, $skeletons, $tagLimits->optionalInt('min'), $tagLimits->optionalInt('max'),
+        );
+    }
+
+    /** @return array<string, Tag> */
+    private function tags(): array
+    {
+        $tags = [];
+        $list = $this->document->objects('tags');
+        $this->uniqueKeys('tags', $list);
+        foreach ($list as $fields) {
+            $tags[$fields->string('key')] = new Tag($fields->string('key'), $fields->string('name'), $fields->optionalString('group'), $fields->optionalString('scope') ?? 'item', $fields->optionalString('description'));
+        }
+
+        return $tags;
     }
 
     /** @return array<string, Attribute> */
@@ -105,18 +123,19 @@ final class CodebookReader
         return $attributes;
     }
 
-    /** @return array<string, true> keys of the skeletons */
+    /** @return array<string, Skeleton> */
     private function skeletons(): array
     {
-        $keys = [];
+        $skeletons = [];
         $list = $this->document->objects('skeletons');
         $this->uniqueKeys('skeletons', $list);
         foreach ($list as $i => $skeleton) {
             $path = "skeletons[{$i}]";
-            $twins = [];
+            $twins = $nodes = $edges = [];
             $this->uniqueKeys("{$path}.nodes", $skeleton->objects('nodes'));
             foreach ($skeleton->objects('nodes') as $node) {
                 $twins[$node->string('key')] = $node->optionalString('twin');
+                $nodes[$node->string('key')] = new Node($node->string('key'), $node->string('name'), $node->number('x'), $node->number('y'), $node->optionalString('twin'), $node->optionalString('group'));
             }
             $j = 0;
             foreach ($twins as $key => $twin) {
@@ -129,18 +148,27 @@ final class CodebookReader
                 foreach (is_array($edge) ? $edge : [] as $end => $node) {
                     if (! is_string($node) || ! array_key_exists($node, $twins)) {
                         $this->error("{$path}.edges[{$j}][{$end}]", 'there is no node '.\Skeno\Core\InvalidValue::show($node));
+
+                        continue 2;
                     }
                 }
+                /** @var array{string, string} $edge the grammar allows nothing else */
+                if ($edge[0] === $edge[1]) {
+                    $this->error("{$path}.edges[{$j}]", "joins \"{$edge[0]}\" with itself");
+
+                    continue;
+                }
+                $edges[] = $edge;
             }
-            $keys[$skeleton->string('key')] = true;
+            $skeletons[$skeleton->string('key')] = new Skeleton($skeleton->string('key'), $skeleton->string('name'), $nodes, $edges);
         }
 
-        return $keys;
+        return $skeletons;
     }
 
     /**
      * @param  array<string, Attribute>  $attributes
-     * @param  array<string, true>  $skeletons
+     * @param  array<string, Skeleton>  $skeletons
      * @return array<string, LabelClass>
      */
     private function classes(array $attributes, array $skeletons): array
@@ -190,10 +218,20 @@ final class CodebookReader
                 ignore: $fields->bool('ignore'),
                 minSize: $rules->optionalNumber('min_size'),
                 description: $fields->optionalString('description'),
+                skeleton: $skeleton,
+                points: $fields->optionalInt('points'),
+                margin: $rules->has('margin') ? self::margin($rules->object('margin')) : null,
+                minVisible: $rules->optionalNumber('min_visible'),
+                upright: $fields->optionalString('orientation') === 'upright',
             );
         }
 
         return $classes;
+    }
+
+    private static function margin(Fields $margin): Margin
+    {
+        return new Margin($margin->optionalNumber('min') ?? 0.0, $margin->optionalNumber('max') ?? INF, $margin->string('unit') === '%');
     }
 
     /** @param  array<string, Attribute>  $attributes */

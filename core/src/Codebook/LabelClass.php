@@ -13,6 +13,10 @@ final readonly class LabelClass
      * @param  list<string>  $attributes  keys of the object attributes asked, in order
      * @param  list<string>  $partOf  keys of classes this may be a part of
      * @param  ?float  $minSize  shorter side in pixels below which a mark is doubtful
+     * @param  ?string  $skeleton  key of the skeleton it is placed by
+     * @param  ?int  $points  number of points after which a points mark is finished by itself
+     * @param  ?float  $minVisible  least share of an object that must show, 0 to 1
+     * @param  bool  $upright  turned or flipped copies would be wrong
      */
     public function __construct(
         public int $index,
@@ -28,6 +32,11 @@ final readonly class LabelClass
         public bool $ignore = false,
         public ?float $minSize = null,
         public ?string $description = null,
+        public ?string $skeleton = null,
+        public ?int $points = null,
+        public ?Margin $margin = null,
+        public ?float $minVisible = null,
+        public bool $upright = false,
     ) {
     }
 

@@ -4,6 +4,19 @@ declare(strict_types=1);
 
 namespace Skeno\Core\Codebook;
 
+use Skeno\Core\Fields;
+use Skeno\Core\Geometry\Box;
+use Skeno\Core\Geometry\Ellipse;
+use Skeno\Core\Geometry\Faces;
+use Skeno\Core\Geometry\Geometry;
+use Skeno\Core\Geometry\PointSet;
+use Skeno\Core\Geometry\Polygon;
+use Skeno\Core\Geometry\Polyline;
+use Skeno\Core\Geometry\Pose;
+use Skeno\Core\Geometry\TurnedBox;
+use Skeno\Core\InvalidValue;
+use Skeno\Core\Raster\Mask;
+
 /** What kind of mark a class may be drawn as. */
 enum Shape: string
 {
@@ -19,9 +32,63 @@ enum Shape: string
     case Cuboid = 'cuboid';
     case Span = 'span';
 
-    /** Whether the bench can draw it and the core can check it today; the others are kept in the codebook and marked so. */
+    /** Whether it is drawn on pictures; the others are kept in the codebook and marked so. */
     public function isDrawn(): bool
     {
-        return $this === self::Box;
+        return $this !== self::Cuboid && $this !== self::Span;
+    }
+
+    /** In words for a message. */
+    public function words(): string
+    {
+        return match ($this) {
+            self::Cuboid2d => 'cuboid on a picture',
+            default => str_replace('_', ' ', $this->value),
+        };
+    }
+
+    /**
+     * Reads the geometry of a mark of this kind.
+     *
+     * @param  bool  $known  it comes from our own storage, so costly checks are not made again
+     *
+     * @throws InvalidValue
+     */
+    public function geometry(Fields $fields, string $path, bool $known = false): Geometry
+    {
+        return match ($this) {
+            self::Box => Box::fromFields($fields, $path),
+            self::TurnedBox => TurnedBox::fromFields($fields, $path),
+            self::Polygon => Polygon::fromFields($fields, $path, $known),
+            self::Polyline => Polyline::fromFields($fields, $path),
+            self::Ellipse => Ellipse::fromFields($fields, $path),
+            self::Points => PointSet::fromFields($fields, $path),
+            self::Skeleton => Pose::fromFields($fields, $path),
+            self::Mask => Mask::fromFields($fields, $path),
+            self::Cuboid2d => Faces::fromFields($fields, $path),
+            self::Cuboid, self::Span => throw InvalidValue::at($path, $this->value, 'a kind that is drawn on pictures'),
+        };
+    }
+
+    public static function of(Geometry $geometry): self
+    {
+        return match (true) {
+            $geometry instanceof Box => self::Box,
+            $geometry instanceof TurnedBox => self::TurnedBox,
+            $geometry instanceof Polygon => self::Polygon,
+            $geometry instanceof Polyline => self::Polyline,
+            $geometry instanceof Ellipse => self::Ellipse,
+            $geometry instanceof PointSet => self::Points,
+            $geometry instanceof Pose => self::Skeleton,
+            $geometry instanceof Mask => self::Mask,
+            $geometry instanceof Faces => self::Cuboid2d,
+            default => throw InvalidValue::at('geometry', $geometry::class, 'a kind of geometry the codebook knows'),
+        };
+    }
+
+    /** @return list<string> kinds that are drawn, for messages */
+    public static function drawn(): array
+    {
+        return array_values(array_map(static fn (self $shape): string => $shape->value, array_filter(self::cases(), static fn (self $shape): bool => $shape->isDrawn())));
     }
 }

@@ -6,12 +6,16 @@ namespace Skeno\Core\Formats;
 
 use Skeno\Core\Fields;
 use Skeno\Core\InvalidValue;
+use Skeno\Core\Marks\ItemAnswers;
 use Skeno\Core\Marks\Mark;
 use Skeno\Core\Release\Part;
 
 /** One picture of a dataset with its labels. */
 final readonly class DatasetItem
 {
+    /** What is said of the picture as a whole. */
+    public ItemAnswers $said;
+
     /**
      * @param  string  $path  set and file name, forward slashes, unique in the dataset
      * @param  int  $width  of the upright picture in px
@@ -31,7 +35,9 @@ final readonly class DatasetItem
         public ?Part $part = null,
         public string $state = 'accepted',
         public int $orientation = 1,
+        ?ItemAnswers $said = null,
     ) {
+        $this->said = $said ?? ItemAnswers::none();
         if (($marks !== []) !== ($labelled === Labelled::Objects)) {
             throw InvalidValue::at("{$path}.labelled", $labelled->value, $marks === [] ? 'nothing or unlabelled for an item without marks' : 'objects for an item with marks');
         }
@@ -46,21 +52,21 @@ final readonly class DatasetItem
     {
         $labelled = $this->labelled === Labelled::Unlabelled ? $this->labelled : ($marks === [] ? Labelled::Nothing : Labelled::Objects);
 
-        return new self($this->path, $this->width, $this->height, $this->hash, $labelled, $marks, $this->part, $this->state, $this->orientation);
+        return new self($this->path, $this->width, $this->height, $this->hash, $labelled, $marks, $this->part, $this->state, $this->orientation, $this->said);
     }
 
     public function withPart(?Part $part): self
     {
-        return new self($this->path, $this->width, $this->height, $this->hash, $this->labelled, $this->marks, $part, $this->state, $this->orientation);
+        return new self($this->path, $this->width, $this->height, $this->hash, $this->labelled, $this->marks, $part, $this->state, $this->orientation, $this->said);
     }
 
     /** @throws InvalidValue */
-    public static function fromArray(mixed $data, string $path): self
+    public static function fromArray(mixed $data, string $path, bool $known = false): self
     {
         $fields = Fields::of($data, $path);
         $marks = [];
         foreach ($fields->list('marks') as $i => $mark) {
-            $marks[] = Mark::fromArray($mark, "{$path}.marks[{$i}]");
+            $marks[] = Mark::fromArray($mark, "{$path}.marks[{$i}]", $known);
         }
         $part = $fields->optionalString('split', 10);
 
@@ -74,6 +80,7 @@ final readonly class DatasetItem
             $part === null ? null : (Part::tryFrom($part) ?? throw InvalidValue::at("{$path}.split", $part, 'train, val or test')),
             $fields->optionalString('state', 20) ?? 'accepted',
             $fields->optionalInt('orientation', 1, 8) ?? 1,
+            ItemAnswers::fromArray($data, $path),
         );
     }
 
@@ -82,6 +89,7 @@ final readonly class DatasetItem
     {
         return ['path' => $this->path, 'width' => $this->width, 'height' => $this->height, 'hash' => $this->hash, 'orientation' => $this->orientation, 'state' => $this->state, 'labelled' => $this->labelled->value]
             + ($this->part === null ? [] : ['split' => $this->part->value])
+            + $this->said->toArray()
             + ['marks' => array_map(static fn (Mark $mark): array => $mark->toArray(), $this->marks)];
     }
 }

@@ -6,21 +6,34 @@ namespace Skeno\Core\Formats;
 
 use Closure;
 use Skeno\Core\Codebook\Codebook;
+use Skeno\Core\Formats\Yolo\YoloKind;
 
 /** The formats labels are written in and read from. Adding one: a case here, a writer, a reader, and their tests. */
 enum Format: string
 {
     case Coco = 'coco';
+    case CocoPanoptic = 'coco-panoptic';
     case Voc = 'voc';
     case Yolo = 'yolo';
+    case YoloTurned = 'yolo-turned';
+    case YoloSegments = 'yolo-segments';
+    case YoloPose = 'yolo-pose';
+    case Masks = 'masks';
+    case Csv = 'csv';
     case Skeno = 'skeno';
 
     public function label(): string
     {
         return match ($this) {
-            self::Coco => 'COCO boxes',
-            self::Voc => 'Pascal VOC',
+            self::Coco => 'COCO',
+            self::CocoPanoptic => 'COCO panoptic',
+            self::Voc => 'Pascal VOC with masks',
             self::Yolo => 'YOLO boxes',
+            self::YoloTurned => 'YOLO turned boxes',
+            self::YoloSegments => 'YOLO segments',
+            self::YoloPose => 'YOLO pose',
+            self::Masks => 'mask PNGs',
+            self::Csv => 'CSV tables',
             self::Skeno => 'Skeno JSON',
         };
     }
@@ -29,8 +42,14 @@ enum Format: string
     {
         return match ($this) {
             self::Coco => new Coco\CocoWriter($codebook),
+            self::CocoPanoptic => new Panoptic\PanopticWriter($codebook),
             self::Voc => new Voc\VocWriter($codebook),
             self::Yolo => new Yolo\YoloWriter($codebook),
+            self::YoloTurned => new Yolo\YoloWriter($codebook, YoloKind::Turned),
+            self::YoloSegments => new Yolo\YoloWriter($codebook, YoloKind::Segments),
+            self::YoloPose => new Yolo\YoloWriter($codebook, YoloKind::Pose),
+            self::Masks => new Masks\MasksWriter($codebook),
+            self::Csv => new Csv\CsvWriter($codebook),
             self::Skeno => new SkenoJson\SkenoJsonWriter,
         };
     }
@@ -40,8 +59,14 @@ enum Format: string
     {
         return match ($this) {
             self::Coco => new Coco\CocoReader($codebook, $newId),
+            self::CocoPanoptic => new Panoptic\PanopticReader($codebook, $newId),
             self::Voc => new Voc\VocReader($codebook, $newId),
             self::Yolo => new Yolo\YoloReader($codebook, $newId),
+            self::YoloTurned => new Yolo\YoloReader($codebook, $newId, YoloKind::Turned),
+            self::YoloSegments => new Yolo\YoloReader($codebook, $newId, YoloKind::Segments),
+            self::YoloPose => new Yolo\YoloReader($codebook, $newId, YoloKind::Pose),
+            self::Masks => new Masks\MasksReader($codebook, $newId),
+            self::Csv => new Csv\CsvReader($codebook, $newId),
             self::Skeno => new SkenoJson\SkenoJsonReader($codebook, $newId),
         };
     }

@@ -4,6 +4,7 @@ declare(strict_types=1);
 
 namespace Skeno\Core\Formats;
 
+use Skeno\Core\Marks\ItemAnswers;
 use Skeno\Core\Marks\Mark;
 use Skeno\Core\Release\Part;
 
@@ -12,9 +13,10 @@ final readonly class ReadLabels
 {
     /**
      * @param  list<Mark>  $marks
+     * @param  ?ItemAnswers  $said  what the file says of the item as a whole
      * @param  ?Labelled  $labelled  what the file says of a picture without objects; null: it does not say
      */
-    public function __construct(public KnownPicture $picture, public array $marks, public ?Labelled $labelled = null, public ?Part $part = null)
+    public function __construct(public KnownPicture $picture, public array $marks, public ?Labelled $labelled = null, public ?Part $part = null, public ?ItemAnswers $said = null)
     {
     }
 }

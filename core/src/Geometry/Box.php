@@ -11,7 +11,7 @@ use Skeno\Core\InvalidValue;
  * An upright box in picture pixels: (0,0) is the top-left corner of the top-left pixel, x right, y down. A box over the whole of
  * a w×h picture is 0,0,w,h. Width and height may be 0 (a slip of the hand is kept and found by the check), never negative.
  */
-final readonly class Box
+final readonly class Box implements Region
 {
     /** No picture is larger; a coordinate beyond it is a mistake or an attack. */
     public const LIMIT = 1_000_000.0;
@@ -50,6 +50,16 @@ final readonly class Box
     public function toArray(): array
     {
         return ['x' => $this->x, 'y' => $this->y, 'width' => $this->width, 'height' => $this->height];
+    }
+
+    public function bounds(): self
+    {
+        return $this;
+    }
+
+    public function rings(): array
+    {
+        return [[$this->x, $this->y, $this->right(), $this->y, $this->right(), $this->bottom(), $this->x, $this->bottom()]];
     }
 
     public function right(): float

@@ -129,6 +129,32 @@ final readonly class Picture
         }
     }
 
+    /**
+     * Brightness of a part of the upright picture, 8 bits a pixel.
+     *
+     * @param  int  $x  left edge of the part, inside the picture; the part is cut at the picture's edges
+     *
+     * @throws RefusedPicture
+     */
+    public static function brightness(string $file, PictureFormat $format, int $x, int $y, int $width, int $height): Plane
+    {
+        try {
+            $image = new Imagick(self::source($file, $format));
+            $image->autoOrient();
+            $width = max(1, min($width, $image->getImageWidth() - $x));
+            $height = max(1, min($height, $image->getImageHeight() - $y));
+            $image->cropImage($width, $height, $x, $y);
+            $image->setImagePage(0, 0, 0, 0);
+            $image->transformImageColorspace(Imagick::COLORSPACE_GRAY);
+            $image->setImageDepth(8);
+            $image->setImageFormat('gray');
+
+            return Plane::of($width, $height, $image->getImageBlob());
+        } catch (ImagickException $e) {
+            throw RefusedPicture::because(self::plain($e->getMessage()));
+        }
+    }
+
     /** The decoder fills a cut-off JPEG with gray and says nothing: the end marker must come after the last scan has begun. */
     private static function jpegEnds(string $file): bool
     {

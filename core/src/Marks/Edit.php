@@ -60,6 +60,12 @@ final readonly class Edit
             : $revision !== null && ! $deleted && $this->base === $revision;
     }
 
+    /** Whether it is about the item as a whole, not about an object on it. */
+    public function isOfItem(): bool
+    {
+        return ($this->data['kind'] ?? null) === ItemAnswers::KIND;
+    }
+
     /**
      * The mark after the edit; null when it is deleted.
      *
@@ -72,18 +78,47 @@ final readonly class Edit
         }
         $before = $current?->toArray() ?? [];
         unset($before['author']);
-        $data = array_intersect_key($this->data, array_flip(['class', 'kind', 'geometry', 'answers', 'stack']));
+        $data = array_intersect_key($this->data, array_flip(['class', 'kind', 'geometry', 'answers', 'stack', 'part_of', 'flags']));
         if ($this->action === EditAction::Answer) {
-            $fields = Fields::of($this->data, 'data');
-            $attribute = $fields->string('attribute', 64);
-            $answers = $before['answers'] ?? [];
-            unset($answers[$attribute]);
-            if ($fields->has('answer')) {
-                $answers[$attribute] = Answer::fromArray($fields->raw('answer'), 'data.answer')->toArray();
-            }
-            $data = ['answers' => $answers];
+            $data = ['answers' => $this->answered($before)];
         }
 
-        return Mark::fromArray(['id' => $this->mark] + $data + $before, 'data');
+        return Mark::fromArray(['id' => $this->mark] + $data + $before, 'data', known: ! isset($data['geometry']));
+    }
+
+    /**
+     * What is said of the item after the edit; null when it is deleted.
+     *
+     * @throws InvalidValue
+     */
+    public function applyToItem(?ItemAnswers $current): ?ItemAnswers
+    {
+        if ($this->action === EditAction::Delete) {
+            return null;
+        }
+        $before = $current?->toArray() ?? [];
+        $data = array_intersect_key($this->data, array_flip(['answers', 'tags']));
+        if ($this->action === EditAction::Answer) {
+            $data = ['answers' => $this->answered($before)];
+        }
+
+        return ItemAnswers::fromArray($data + $before, 'data');
+    }
+
+    /**
+     * @param  array<string, mixed>  $before
+     * @return array<array-key, mixed>
+     */
+    private function answered(array $before): array
+    {
+        $fields = Fields::of($this->data, 'data');
+        $attribute = $fields->string('attribute', 64);
+        $answers = is_array($before['answers'] ?? null) ? $before['answers'] : [];
+        unset($answers[$attribute]);
+        if ($fields->has('answer')) {
+            $answers[$attribute] = Answer::fromArray($fields->raw('answer'), 'data.answer')->toArray();
+        }
+
+        return $answers;
     }
 }

@@ -7,7 +7,7 @@ namespace Skeno\Core\Marks;
 use Skeno\Core\Codebook\Answer;
 use Skeno\Core\Codebook\Shape;
 use Skeno\Core\Fields;
-use Skeno\Core\Geometry\Box;
+use Skeno\Core\Geometry\Geometry;
 use Skeno\Core\InvalidValue;
 
 /** One annotation: a shape of a class with its answers. Whether codebook and picture allow it is MarkCheck's to say. */
@@ -18,65 +18,99 @@ final readonly class Mark
      * @param  array<string, Answer>  $answers  by attribute key, sorted by key
      * @param  ?int  $stack  own place in the stack; null: the class's
      * @param  ?string  $author  a person's name where a release carries names, or "import"
+     * @param  ?string  $partOf  id of the mark this is a part of
+     * @param  list<Flag>  $flags  in the order of the enum
      */
     private function __construct(
         public string $id,
         public string $class,
         public Shape $kind,
-        public Box $geometry,
+        public Geometry $geometry,
         public array $answers,
         public ?int $stack,
         public ?string $author,
+        public ?string $partOf,
+        public array $flags,
     ) {
     }
 
-    /** @param  array<string, Answer>  $answers */
-    public static function box(string $id, string $class, Box $geometry, array $answers = [], ?int $stack = null, ?string $author = null): self
+    /**
+     * @param  array<string, Answer>  $answers
+     * @param  list<Flag>  $flags
+     */
+    public static function of(string $id, string $class, Geometry $geometry, array $answers = [], ?int $stack = null, ?string $author = null, ?string $partOf = null, array $flags = []): self
     {
         ksort($answers);
 
-        return new self($id, $class, Shape::Box, $geometry, $answers, $stack, $author);
+        return new self($id, $class, Shape::of($geometry), $geometry, $answers, $stack, $author, $partOf, self::sorted($flags));
+    }
+
+    /** The same mark with another shape. */
+    public function as(Geometry $geometry): self
+    {
+        return new self($this->id, $this->class, Shape::of($geometry), $geometry, $this->answers, $this->stack, $this->author, $this->partOf, $this->flags);
+    }
+
+    /** The same mark under another id, as a part of another. */
+    public function copy(string $id, ?string $partOf): self
+    {
+        return new self($id, $this->class, $this->kind, $this->geometry, $this->answers, $this->stack, $this->author, $partOf, $this->flags);
     }
 
     /**
-     * Reads `{id, class, kind, geometry, answers?, stack?, author?}`.
+     * Reads `{id, class, kind, geometry, answers?, stack?, author?, part_of?, flags?}`.
+     *
+     * @param  bool  $known  it comes from our own storage, so costly checks of its geometry are not made again
      *
      * @throws InvalidValue
      */
-    public static function fromArray(mixed $data, string $path = 'mark'): self
+    public static function fromArray(mixed $data, string $path = 'mark', bool $known = false): self
     {
         $fields = Fields::of($data, $path);
-        $kind = self::kind($fields);
-        $answers = [];
-        if ($fields->has('answers')) {
-            foreach ($fields->map('answers') as $key => $answer) {
-                $answers[$key] = Answer::fromArray($answer, $fields->path("answers.{$key}"));
-            }
-            ksort($answers);
+        $kind = Shape::tryFrom($fields->string('kind', 40));
+        if ($kind === null || ! $kind->isDrawn()) {
+            throw InvalidValue::at($fields->path('kind'), $fields->raw('kind'), implode(', ', Shape::drawn()));
+        }
+        $flags = [];
+        foreach ($fields->strings('flags') as $i => $word) {
+            $flags[] = Flag::tryFrom($word) ?? throw InvalidValue::at($fields->path("flags[{$i}]"), $word, implode(', ', array_column(Flag::cases(), 'value')));
         }
 
         return new self(
             Ulid::check($fields->raw('id'), $fields->path('id')),
             $fields->string('class', 64),
             $kind,
-            Box::fromFields($fields->object('geometry'), $fields->path('geometry')),
-            $answers,
+            $kind->geometry($fields->object('geometry'), $fields->path('geometry'), $known),
+            self::answers($fields),
             $fields->optionalInt('stack', -1_000_000, 1_000_000),
             $fields->optionalString('author', 200),
+            $fields->has('part_of') ? Ulid::check($fields->raw('part_of'), $fields->path('part_of')) : null,
+            self::sorted($flags),
         );
     }
 
-    private static function kind(Fields $fields): Shape
+    /**
+     * @return array<string, Answer> sorted by key
+     *
+     * @throws InvalidValue
+     */
+    public static function answers(Fields $fields): array
     {
-        $kind = Shape::tryFrom($fields->string('kind', 40));
-        if ($kind === null || ! $kind->isDrawn()) {
-            throw InvalidValue::at($fields->path('kind'), $fields->raw('kind'), 'box');
+        $answers = [];
+        foreach ($fields->has('answers') ? $fields->map('answers') : [] as $key => $answer) {
+            $answers[$key] = Answer::fromArray($answer, $fields->path("answers.{$key}"));
         }
+        ksort($answers);
 
-        return $kind;
+        return $answers;
     }
 
-    /** @return array{id: string, class: string, kind: string, geometry: array<string, float>, answers?: array<string, array<string, mixed>>, stack?: int, author?: string} */
+    public function has(Flag $flag): bool
+    {
+        return in_array($flag, $this->flags, true);
+    }
+
+    /** @return array<string, mixed> */
     public function toArray(): array
     {
         $data = ['id' => $this->id, 'class' => $this->class, 'kind' => $this->kind->value, 'geometry' => $this->geometry->toArray()];
@@ -89,6 +123,12 @@ final readonly class Mark
         if ($this->author !== null) {
             $data['author'] = $this->author;
         }
+        if ($this->partOf !== null) {
+            $data['part_of'] = $this->partOf;
+        }
+        if ($this->flags !== []) {
+            $data['flags'] = array_map(static fn (Flag $flag): string => $flag->value, $this->flags);
+        }
 
         return $data;
     }
@@ -96,5 +136,14 @@ final readonly class Mark
     public function equals(self $other): bool
     {
         return $this->toArray() === $other->toArray();
+    }
+
+    /**
+     * @param  list<Flag>  $flags
+     * @return list<Flag>
+     */
+    private static function sorted(array $flags): array
+    {
+        return array_values(array_filter(Flag::cases(), static fn (Flag $flag): bool => in_array($flag, $flags, true)));
     }
 }

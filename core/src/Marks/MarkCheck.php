@@ -4,14 +4,21 @@ declare(strict_types=1);
 
 namespace Skeno\Core\Marks;
 
+use Skeno\Core\Codebook\Answer;
+use Skeno\Core\Codebook\Attribute;
 use Skeno\Core\Codebook\Codebook;
 use Skeno\Core\Codebook\LabelClass;
+use Skeno\Core\Geometry\Box;
 use Skeno\Core\Geometry\BoxIndex;
+use Skeno\Core\Geometry\PointSet;
+use Skeno\Core\Geometry\Pose;
+use Skeno\Core\InvalidValue;
+use Skeno\Core\Raster\Mask;
 
 /** The rules every mark on an item must keep before it is submitted, accepted or taken in as a label. */
 final readonly class MarkCheck
 {
-    /** How far past the edge a box may reach, in px: what rounding to whole pixels by other writers leaves. */
+    /** How far past the edge a shape may reach, in px: what rounding to whole pixels by other writers leaves. */
     public const EDGE_TOLERANCE = 0.5;
 
     /** Two boxes of one class with at least this IoU are the same object drawn twice. */
@@ -22,14 +29,46 @@ final readonly class MarkCheck
     }
 
     /**
+     * What can't even be kept, unlike a slip of the hand that is kept and found later: a class the codebook has not, a mask of
+     * another size than the picture, nodes or points outside it or unknown to the skeleton.
+     *
+     * @throws InvalidValue
+     */
+    public function admit(Mark $mark, int $width, int $height, string $path = 'data'): void
+    {
+        $class = $this->codebook->class($mark->class) ?? throw InvalidValue::at("{$path}.class", $mark->class, 'a class of the codebook');
+        $geometry = $mark->geometry;
+        if ($geometry instanceof Mask && ($geometry->width !== $width || $geometry->height !== $height)) {
+            throw InvalidValue::at("{$path}.geometry.size", "{$geometry->width} × {$geometry->height}", "{$width} × {$height}, the size of the picture");
+        }
+        if (($geometry instanceof Pose || $geometry instanceof PointSet) && $geometry->bounds()->overhang($width, $height) > self::EDGE_TOLERANCE) {
+            throw InvalidValue::at("{$path}.geometry", 'a point outside the picture', "points from 0, 0 to {$width}, {$height}");
+        }
+        if ($geometry instanceof Pose) {
+            $skeleton = $this->codebook->skeletonOf($class) ?? throw InvalidValue::at("{$path}.class", $class->key, 'a class with a skeleton');
+            foreach (array_keys($geometry->nodes) as $key) {
+                if (! isset($skeleton->nodes[$key])) {
+                    throw InvalidValue::at("{$path}.geometry.nodes.{$key}", $key, "a node of the skeleton {$skeleton->name}");
+                }
+            }
+        }
+        if ($mark->partOf === $mark->id) {
+            throw InvalidValue::at("{$path}.part_of", $mark->partOf, 'another mark');
+        }
+    }
+
+    /**
      * @param  list<Mark>  $marks  all marks of the item's layer
      * @param  int  $width  of the picture in px
      * @param  int  $height  of the picture in px
      * @return list<Finding> in the order of the marks
      */
-    public function item(array $marks, int $width, int $height): array
+    public function item(array $marks, int $width, int $height, ?ItemAnswers $said = null): array
     {
-        $findings = $numbers = $boxes = [];
+        $findings = $numbers = $boxes = $byId = [];
+        foreach ($marks as $mark) {
+            $byId[$mark->id] = $mark;
+        }
         foreach ($marks as $mark) {
             $class = $this->codebook->class($mark->class);
             $numbers[$mark->class] = ($numbers[$mark->class] ?? 0) + 1;
@@ -39,8 +78,15 @@ final readonly class MarkCheck
 
                 continue;
             }
-            array_push($findings, ...$this->geometry($mark, $class, $name, $width, $height), ...$this->answers($mark, $class, $name));
-            $boxes[$mark->class][$mark->id] = $mark->geometry;
+            array_push(
+                $findings,
+                ...$this->geometry($mark, $class, $name, $width, $height),
+                ...$this->partOf($mark, $class, $name, $byId),
+                ...$this->answers($mark->answers, $this->codebook->attributesOf($class), $this->codebook->asked($class, $mark->answers), "{$name}: ", $class->name, $mark->id),
+            );
+            if ($mark->geometry instanceof Box) {
+                $boxes[$mark->class][$mark->id] = $mark->geometry;
+            }
         }
         foreach ($boxes as $key => $ofClass) {
             foreach (BoxIndex::coinciding($ofClass, self::DUPLICATE_IOU) as [, $second, $iou]) {
@@ -57,46 +103,115 @@ final readonly class MarkCheck
             $findings[] = new Finding('too_few_objects', count($marks)." objects; the codebook asks for {$this->codebook->minObjects} per item");
         }
 
+        return [...$findings, ...($said === null ? [] : $this->said($said))];
+    }
+
+    /** @return list<Finding> about the answers and tags of the item as a whole */
+    public function said(ItemAnswers $said): array
+    {
+        $findings = $this->answers($said->answers, $this->codebook->itemAttributes(), $this->codebook->askedOfItem($said->answers), '', 'the item', null);
+        $groups = [];
+        $known = 0;
+        foreach ($said->tags as $key) {
+            $tag = $this->codebook->tags[$key] ?? null;
+            if ($tag === null) {
+                $findings[] = new Finding('tag_unknown', "the codebook has no tag \"{$key}\"");
+
+                continue;
+            }
+            $known++;
+            if ($tag->group !== null && isset($groups[$tag->group])) {
+                $findings[] = new Finding('tags_exclude', "{$groups[$tag->group]} and {$tag->name} exclude each other");
+            }
+            $groups[$tag->group ?? ''] = $tag->name;
+        }
+        if ($this->codebook->maxTags !== null && $known > $this->codebook->maxTags) {
+            $findings[] = new Finding('too_many_tags', "{$known} tags; the codebook allows {$this->codebook->maxTags}");
+        }
+        if ($known < ($this->codebook->minTags ?? 0)) {
+            $findings[] = new Finding('too_few_tags', ($known === 1 ? '1 tag' : "{$known} tags")."; the codebook asks for {$this->codebook->minTags}");
+        }
+
         return $findings;
     }
 
     /** @return list<Finding> */
     private function geometry(Mark $mark, LabelClass $class, string $name, int $width, int $height): array
     {
-        $box = $mark->geometry;
+        $kind = $mark->kind->words();
+        $box = $mark->geometry->bounds();
         $findings = [];
         if (! $class->allows($mark->kind)) {
-            $findings[] = new Finding('shape_not_allowed', "{$name}: {$class->name} is not drawn as {$mark->kind->value}", true, $mark->id);
+            $findings[] = new Finding('shape_not_allowed', "{$name}: {$class->name} is not drawn as {$kind}", true, $mark->id);
         }
         $overhang = $box->overhang($width, $height);
-        if ($box->isEmpty()) {
-            $findings[] = new Finding('box_empty', sprintf('%s: the box has no size (%s × %s px)', $name, round($box->width, 2), round($box->height, 2)), true, $mark->id);
-        } elseif ($box->liesOutside($width, $height)) {
-            $findings[] = new Finding('box_outside', "{$name}: the box lies outside the picture", true, $mark->id);
+        if ($mark->geometry->isEmpty()) {
+            $findings[] = new Finding('empty', $mark->geometry instanceof Mask ? "{$name}: the mask has no pixel" : sprintf('%s: the %s has no size (%s × %s px)', $name, $kind, round($box->width, 2), round($box->height, 2)), true, $mark->id);
+        } elseif ($box->width > 0 && $box->height > 0 && $box->liesOutside($width, $height)) {
+            $findings[] = new Finding('outside', "{$name}: the {$kind} lies outside the picture", true, $mark->id);
         } elseif ($overhang > self::EDGE_TOLERANCE) {
-            $findings[] = new Finding('box_outside', sprintf('%s: the box reaches %s px past the edge of the picture', $name, round($overhang, 1)), true, $mark->id);
-        } elseif ($class->minSize !== null && min($box->width, $box->height) < $class->minSize) {
+            $findings[] = new Finding('outside', sprintf('%s: the %s reaches %s px past the edge of the picture', $name, $kind, round($overhang, 1)), true, $mark->id);
+        } elseif ($class->minSize !== null && $mark->geometry->area() > 0 && min($box->width, $box->height) < $class->minSize) {
             $findings[] = new Finding('too_small', sprintf('%s: %s px on the shorter side; the rule asks for %s', $name, round(min($box->width, $box->height), 1), $class->minSize), false, $mark->id);
+        }
+        if ($mark->geometry instanceof PointSet && $class->points !== null && $mark->geometry->count() !== $class->points) {
+            $findings[] = new Finding('points', "{$name}: {$mark->geometry->count()} of {$class->points} points", true, $mark->id);
         }
 
         return $findings;
     }
 
-    /** @return list<Finding> */
-    private function answers(Mark $mark, LabelClass $class, string $name): array
+    /**
+     * @param  array<string, Mark>  $marks  by id
+     * @return list<Finding>
+     */
+    private function partOf(Mark $mark, LabelClass $class, string $name, array $marks): array
+    {
+        if ($mark->partOf === null) {
+            return [];
+        }
+        $whole = $marks[$mark->partOf] ?? null;
+        if ($whole === null) {
+            return [new Finding('part_of_nothing', "{$name}: what it was a part of is gone", true, $mark->id)];
+        }
+        if (! in_array($whole->class, $class->partOf, true)) {
+            return [new Finding('part_not_allowed', "{$name}: {$class->name} is no part of ".($this->codebook->class($whole->class)->name ?? $whole->class), true, $mark->id)];
+        }
+        $seen = [$mark->id => true];
+        for ($at = $whole; $at !== null; $at = $marks[$at->partOf ?? ''] ?? null) {
+            if (isset($seen[$at->id])) {
+                return [new Finding('part_of_itself', "{$name}: is a part of itself over others", true, $mark->id)];
+            }
+            $seen[$at->id] = true;
+        }
+
+        return [];
+    }
+
+    /**
+     * @param  array<string, Answer>  $answers
+     * @param  list<Attribute>  $questions  that may be answered at all
+     * @param  list<Attribute>  $asked  that are open
+     * @return list<Finding>
+     */
+    private function answers(array $answers, array $questions, array $asked, string $prefix, string $whose, ?string $mark): array
     {
         $findings = [];
-        foreach ($mark->answers as $key => $answer) {
-            $attribute = $this->codebook->attributes[$key] ?? null;
-            if ($attribute === null || ! in_array($key, $class->attributes, true)) {
-                $findings[] = new Finding('answer_unknown', "{$name}: {$class->name} has no question \"{$key}\"", true, $mark->id, $key);
+        $byKey = [];
+        foreach ($questions as $attribute) {
+            $byKey[$attribute->key] = $attribute;
+        }
+        foreach ($answers as $key => $answer) {
+            $attribute = $byKey[$key] ?? null;
+            if ($attribute === null) {
+                $findings[] = new Finding('answer_unknown', "{$prefix}{$whose} has no question \"{$key}\"", true, $mark, $key);
             } elseif (($objection = $attribute->objection($answer)) !== null) {
-                $findings[] = new Finding('answer_not_allowed', "{$name}: {$objection}", true, $mark->id, $key);
+                $findings[] = new Finding('answer_not_allowed', "{$prefix}{$objection}", true, $mark, $key);
             }
         }
-        foreach ($this->codebook->asked($class, $mark->answers) as $attribute) {
-            if ($attribute->required && $attribute->type->isAsked() && ! isset($mark->answers[$attribute->key])) {
-                $findings[] = new Finding('answer_missing', "{$name}: {$attribute->name} is not answered", true, $mark->id, $attribute->key);
+        foreach ($asked as $attribute) {
+            if ($attribute->required && ! isset($answers[$attribute->key])) {
+                $findings[] = new Finding('answer_missing', "{$prefix}{$attribute->name} is not answered", true, $mark, $attribute->key);
             }
         }
 

@@ -41,7 +41,8 @@ final class Census
         }
         foreach ($item->marks as $mark) {
             $this->classes[$mark->class] = ($this->classes[$mark->class] ?? 0) + 1;
-            $side = min($mark->geometry->width, $mark->geometry->height);
+            $box = $mark->geometry->bounds();
+            $side = min($box->width, $box->height);
             $this->sizes[match (true) {
                 $side < 16 => 'under 16 px',
                 $side < 32 => '16 to 32 px',

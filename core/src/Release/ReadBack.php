@@ -14,6 +14,8 @@ use Skeno\Core\Formats\Labelled;
 use Skeno\Core\Formats\Notice;
 use Skeno\Core\Formats\Skipped;
 use Skeno\Core\Geometry\Box;
+use Skeno\Core\Geometry\Geometry;
+use Skeno\Core\Geometry\TurnedBox;
 
 /**
  * Reads what was written with the format's own reader and compares it with what should be there: every mark with its class and
@@ -39,17 +41,14 @@ final class ReadBack
             $paths[] = $item->path;
             $census?->add($item);
             $digest = 0;
-            foreach ($item->marks as $mark) {
-                $held = $writer->hold($mark, $item);
-                if ($held === null) {
-                    continue;
-                }
+            foreach ($writer->hold($item) as $held) {
                 $marks++;
-                $digest = self::add($digest, $mark->class, $held);
-                $off = self::deviation($mark->geometry, $held);
-                // a box past the edge may have been cut at it, which the format's report says
-                if ($off > $writer->tolerance($item) && $mark->geometry->overhang($item->width, $item->height) <= 0.0) {
-                    $differences[] = sprintf('%s: mark %s is off by %.4f px', $item->path, $mark->id, $off);
+                $digest = self::add($digest, $held->mark->class, $held->geometry);
+                $true = $held->mark->geometry;
+                $off = $held->converted ? 0.0 : self::deviation($true, $held->geometry);
+                // a shape past the edge may have been cut at it, which the format's report says
+                if ($off > $writer->tolerance($item) && $true->bounds()->overhang($item->width, $item->height) <= 0.0) {
+                    $differences[] = sprintf('%s: mark %s is off by %.4f px', $item->path, $held->mark->id, $off);
                 }
             }
             // a picture nobody labelled must be absent or said to be so; one with nothing there must be present
@@ -84,15 +83,34 @@ final class ReadBack
     }
 
     /** Adds a mark to a digest (62 bits) that does not depend on the order of the marks, but counts each. */
-    private static function add(int $digest, string $class, Box $box): int
+    private static function add(int $digest, string $class, Geometry $geometry): int
     {
-        $hash = unpack('J', hash('xxh64', "{$class} {$box->x} {$box->y} {$box->width} {$box->height}", true));
+        $text = $geometry instanceof Box ? "{$geometry->x} {$geometry->y} {$geometry->width} {$geometry->height}" : $geometry::class.json_encode($geometry->toArray());
+        $hash = unpack('J', hash('xxh64', "{$class} {$text}", true));
 
         return ($digest + ((is_array($hash) && is_int($hash[1]) ? $hash[1] : 0) & self::BITS)) & self::BITS;
     }
 
-    private static function deviation(Box $true, Box $held): float
+    /** How far two shapes of one kind lie apart, in px: the largest difference of a coordinate, or infinite when they are not alike. */
+    private static function deviation(Geometry $true, Geometry $held): float
     {
-        return max(abs($true->x - $held->x), abs($true->y - $held->y), abs($true->right() - $held->right()), abs($true->bottom() - $held->bottom()));
+        if ($true instanceof Box && $held instanceof Box) {
+            return max(abs($true->x - $held->x), abs($true->y - $held->y), abs($true->right() - $held->right()), abs($true->bottom() - $held->bottom()));
+        }
+        if ($true instanceof TurnedBox && $held instanceof TurnedBox) {
+            // angles of the same box may differ by whole turns, corners can't
+            return self::apart($true->rings(), $held->rings());
+        }
+
+        return self::apart($true->toArray(), $held->toArray());
+    }
+
+    private static function apart(mixed $a, mixed $b): float
+    {
+        if (is_array($a) && is_array($b)) {
+            return array_keys($a) === array_keys($b) && $a !== [] ? max(array_map(self::apart(...), $a, $b)) : ($a === $b ? 0.0 : INF);
+        }
+
+        return (is_int($a) || is_float($a)) && (is_int($b) || is_float($b)) ? abs($a - $b) : ($a === $b ? 0.0 : INF);
     }
 }

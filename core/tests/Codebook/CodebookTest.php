@@ -189,10 +189,12 @@ final class CodebookTest extends TestCase
     public function test_what_the_bench_cannot_use_is_kept_and_named(): void
     {
         $document = Samples::document();
-        $document['tags'] = [['key' => 'wet', 'name' => 'Wet']];
+        $document['tags'] = [['key' => 'wet', 'name' => 'Wet'], ['key' => 'gust', 'name' => 'Gust', 'scope' => 'stretch']];
+        $document['classes'][1]['shapes'] = ['box', 'cuboid'];
+        $document['attributes'][] = ['key' => 'page_kind', 'name' => 'Kind of page', 'type' => 'text', 'scope' => 'page'];
         $codebook = Codebook::fromArray($document);
         self::assertSame($document, $codebook->toArray());
-        self::assertSame(['classes[1].shapes', 'tags'], array_column($codebook->notYetUsed(), 'path'));
+        self::assertSame(['classes[1].shapes', 'attributes[4]', 'tags[1]'], array_column($codebook->notYetUsed(), 'path'));
     }
 
     public function test_a_change_that_orphans_labels_says_which(): void

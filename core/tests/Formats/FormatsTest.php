@@ -18,6 +18,7 @@ use Skeno\Core\Formats\Labelled;
 use Skeno\Core\Formats\ReadLabels;
 use Skeno\Core\Formats\SkenoJson\SkenoJsonReader;
 use Skeno\Core\Geometry\Box;
+use Skeno\Core\Marks\Flag;
 use Skeno\Core\Marks\Mark;
 use Skeno\Core\Release\Part;
 use Skeno\Core\Release\ReadBack;
@@ -83,24 +84,29 @@ final class FormatsTest extends TestCase
     public static function formats(): iterable
     {
         foreach (Format::cases() as $format) {
-            yield $format->value => [$format];
+            // these two hold no plain boxes; ShapesTest has what they hold
+            if ($format !== Format::CocoPanoptic && $format !== Format::YoloPose) {
+                yield $format->value => [$format];
+            }
         }
     }
 
-    /** Whatever is drawn, every format reads back what it wrote, within its own rounding. */
+    /** Whatever boxes are drawn, every format reads back what it wrote, within its own rounding. */
     #[DataProvider('formats')]
     public function test_random_datasets_read_back(Format $format): void
     {
         $random = new Randomizer(new Xoshiro256StarStar(17));
         $items = [];
         for ($i = 0; $i < 40; $i++) {
-            [$width, $height] = [$random->getInt(50, 4000), $random->getInt(50, 3000)];
+            // formats of pixels look at each one: small pictures will do
+            $small = in_array($format, [Format::Masks, Format::CocoPanoptic, Format::Voc], true);
+            [$width, $height] = [$random->getInt(50, $small ? 160 : 4000), $random->getInt(50, $small ? 120 : 3000)];
             $marks = [];
             for ($j = $random->getInt(0, 6); $j > 0; $j--) {
                 $x = $random->getInt(0, ($width - 20) * 100) / 100;
                 $y = $random->getInt(0, ($height - 20) * 100) / 100;
                 $box = Box::of($x, $y, $random->getInt(1, (int) (($width - $x) * 100)) / 100, $random->getInt(1, (int) (($height - $y) * 100)) / 100);
-                $marks[] = Mark::box(Samples::id($i * 10 + $j), ['apple', 'scab', 'blurred'][$random->getInt(0, 2)], $box);
+                $marks[] = Mark::of(Samples::id($i * 10 + $j), ['apple', 'scab', 'blurred'][$random->getInt(0, 2)], $box);
             }
             $items[] = new DatasetItem(sprintf('set %d/p%02d.jpg', $i % 3, $i), $width, $height, hash('sha256', (string) $i), $marks === [] ? ($i % 2 === 0 ? Labelled::Nothing : Labelled::Unlabelled) : Labelled::Objects, $marks);
         }
@@ -140,8 +146,8 @@ final class FormatsTest extends TestCase
             self::assertSame(1, $counts['boxes that reach past the edge were cut at it']);
             self::assertCount(1, array_filter(array_keys($counts), static fn (string $what): bool => str_contains($what, 'left out') && str_contains($what, 'outside')));
             self::assertSame([], ReadBack::compare(Samples::dataset($items), $format, $writer, $folder)['differences']);
-            self::assertEqualsWithDelta(10.0, $writer->hold($items[0]->marks[0], $items[0])?->width, 1e-3);
-            self::assertNull($writer->hold($items[0]->marks[1], $items[0]));
+            self::assertCount(1, $writer->hold($items[0]));
+            self::assertEqualsWithDelta(10.0, $writer->hold($items[0])[0]->geometry->bounds()->width, 1e-3);
         }
     }
 
@@ -232,9 +238,10 @@ final class FormatsTest extends TestCase
         ]);
         self::assertEquals([Box::of(0, 0, 100, 50)], array_map(static fn (Mark $mark): Box => $mark->geometry, $marks['sub/b.png']));
         $all = implode("\n", $skipped);
-        foreach (['object 2: the codebook has no class "pear"', 'object 3: bndbox', 'declares a document type', 'not XML', 'object 1: picture "gone.png" is not', 'notice: the flag "truncated"'] as $words) {
+        foreach (['object 2: the codebook has no class "pear"', 'object 3: bndbox', 'declares a document type', 'not XML', 'object 1: picture "gone.png" is not'] as $words) {
             self::assertStringContainsString($words, $all);
         }
+        self::assertSame([[Flag::CutOff]], array_map(static fn (Mark $mark): array => $mark->flags, $marks['sub/b.png']));
         self::assertSame(2, substr_count($all, 'declares a document type'), 'in UTF-16 too');
     }
 
@@ -253,10 +260,10 @@ final class FormatsTest extends TestCase
 
     public function test_yolo_lines_that_cannot_be_are_listed(): void
     {
-        [$marks, $skipped] = self::readFrom(Format::Yolo, ['data.yaml' => "names: {0: apple, 1: pear}\n", 'labels/a.txt' => "0 0.5 0.5 x 1\n7 0.5 0.5 1 1\n1 0.5 0.5 1 1\n0 0.1 0.1 0.2 0.2 0.3 0.3\n0 50 20 10 10\n0 .5 .5 .5 .5\n", 'labels/gone.txt' => "0 0.5 0.5 1 1\n"]);
+        [$marks, $skipped] = self::readFrom(Format::Yolo, ['data.yaml' => "names: {0: apple, 1: pear}\n", 'labels/a.txt' => "0 0.5 0.5 x 1\n7 0.5 0.5 1 1\n1 0.5 0.5 1 1\n0 0.1 0.1 0.2 0.2 0.3\n0 50 20 10 10\n0 .5 .5 .5 .5\n", 'labels/gone.txt' => "0 0.5 0.5 1 1\n"]);
         self::assertCount(1, $marks['a.png']);
         self::assertCount(6, $skipped);
-        foreach (['line 1: w is "x"', 'line 2: class is 7', 'line 3: class is "pear"', 'line 4: the line is "7 numbers"', 'line 5: cx is 50', 'line 1: picture "gone.txt" is not'] as $words) {
+        foreach (['line 1: w is "x"', 'line 2: class is 7', 'line 3: class is "pear"', 'line 4: the line is "6 numbers"', 'line 5: cx is 50', 'line 1: picture "gone.txt" is not'] as $words) {
             self::assertStringContainsString($words, implode("\n", $skipped));
         }
     }

@@ -115,7 +115,7 @@ final class ReleaseTest extends TestCase
     public function test_marks_are_stacked_by_class_then_own_place_then_age(): void
     {
         $box = Box::of(0, 0, 5, 5);
-        $marks = [Mark::box(Samples::id(1), 'scab', $box), Mark::box(Samples::id(2), 'apple', $box, [], 9), Mark::box(Samples::id(3), 'apple', $box), Mark::box(Samples::id(4), 'blurred', $box)];
+        $marks = [Mark::of(Samples::id(1), 'scab', $box), Mark::of(Samples::id(2), 'apple', $box, [], 9), Mark::of(Samples::id(3), 'apple', $box), Mark::of(Samples::id(4), 'blurred', $box)];
         $item = new DatasetItem('a', 9, 9, 'h', Labelled::Objects, $marks);
         $order = static fn (array $recipe): array => array_map(static fn (Mark $mark): string => ltrim(substr($mark->id, 2), '0'), Recipe::fromArray($recipe, Samples::codebook())->prepare($item, Samples::codebook())->marks);
         self::assertSame(['4', '3', '2', '1'], $order([]));

@@ -13,6 +13,9 @@ final class CocoPart
 
     public int $annotations = 0;
 
+    /** @var array<string, int> most points a mark has, by class key */
+    public array $points = [];
+
     /**
      * @param  resource  $main
      * @param  resource  $waiting

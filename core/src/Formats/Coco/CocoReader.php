@@ -6,6 +6,7 @@ namespace Skeno\Core\Formats\Coco;
 
 use Closure;
 use Skeno\Core\Codebook\Answer;
+use Skeno\Core\Codebook\Attribute;
 use Skeno\Core\Codebook\Codebook;
 use Skeno\Core\Codebook\LabelClass;
 use Skeno\Core\Codebook\NoValue;
@@ -18,10 +19,11 @@ use Skeno\Core\Formats\Notice;
 use Skeno\Core\Formats\ReadLabels;
 use Skeno\Core\Formats\Skipped;
 use Skeno\Core\Formats\UnreadableLabels;
-use Skeno\Core\Geometry\Box;
 use Skeno\Core\InvalidValue;
 use Skeno\Core\Json\ElementStream;
 use Skeno\Core\Json\MalformedJson;
+use Skeno\Core\Marks\Flag;
+use Skeno\Core\Marks\ItemAnswers;
 use Skeno\Core\Marks\Mark;
 use Skeno\Core\Release\Part;
 
@@ -32,11 +34,14 @@ use Skeno\Core\Release\Part;
 final class CocoReader implements LabelReader
 {
     /** Keys under `attributes` that are ours or others' and no answers. */
-    private const NOT_ANSWERS = ['no_value', 'stack', 'author', 'ignore'];
+    private const NOT_ANSWERS = ['no_value', 'stack', 'author', 'ignore', 'flags', 'part_of'];
+
+    private readonly CocoShape $shape;
 
     /** @param  Closure(): string  $newId */
     public function __construct(private readonly Codebook $codebook, private readonly Closure $newId)
     {
+        $this->shape = new CocoShape($codebook);
     }
 
     public function read(string $path, KnownPictures $pictures): iterable
@@ -75,6 +80,10 @@ final class CocoReader implements LabelReader
             $classes = [];
             /** @var array<array-key, ?bool> $labelled what the file says, by image id */
             $labelled = [];
+            /** @var array<array-key, list<string>> $keypoints names by category id */
+            $keypoints = [];
+            /** @var array<array-key, ItemAnswers> $said by image id */
+            $said = [];
             $part = Part::tryFrom(strtolower(pathinfo($name, PATHINFO_FILENAME)));
             $sawImages = false;
             foreach ($this->elements($file, ['images', 'categories']) as [$list, $i, $data]) {
@@ -91,6 +100,7 @@ final class CocoReader implements LabelReader
                     if ($list === 'categories') {
                         $word = $fields->string('name', 1000);
                         $classes[$id] = $this->codebook->classNamed($word) ?? "the codebook has no class \"{$word}\"";
+                        $keypoints[$id] = $fields->has('keypoints') ? $fields->strings('keypoints') : [];
 
                         continue;
                     }
@@ -99,6 +109,14 @@ final class CocoReader implements LabelReader
                     }
                     $images[$id] = $this->picture($fields, $pictures);
                     $labelled[$id] = is_bool($fields->raw('labelled')) ? $fields->bool('labelled') : null;
+                    $notices = [];
+                    $about = $this->said($fields, $notices);
+                    if (! $about->isEmpty()) {
+                        $said[$id] = $about;
+                    }
+                    foreach ($notices as $notice) {
+                        yield new Notice($notice);
+                    }
                 } catch (InvalidValue $e) {
                     yield new Skipped($name, "{$list}[{$i}]", $e->getMessage());
                 }
@@ -107,7 +125,7 @@ final class CocoReader implements LabelReader
                 throw UnreadableLabels::because("{$name} is not a COCO file: it has no \"images\"");
             }
             $had = [];
-            yield from $this->annotations($file, $name, $images, $classes, $part, $had);
+            yield from $this->annotations($file, $name, $images, $classes, $keypoints, $said, $part, $had);
             foreach ($images as $id => $picture) {
                 if (isset($had[$id])) {
                     continue;
@@ -116,7 +134,7 @@ final class CocoReader implements LabelReader
                     yield new Skipped($name, "image id {$id}", $picture);
                 } else {
                     $says = $labelled[$id] ?? null;
-                    yield new ReadLabels($picture, [], $says === null ? null : ($says ? Labelled::Nothing : Labelled::Unlabelled), $part);
+                    yield new ReadLabels($picture, [], $says === null ? null : ($says ? Labelled::Nothing : Labelled::Unlabelled), $part, $said[$id] ?? null);
                 }
             }
         } catch (MalformedJson $e) {
@@ -127,13 +145,15 @@ final class CocoReader implements LabelReader
     /**
      * @param  array<array-key, KnownPicture|string>  $images
      * @param  array<array-key, LabelClass|string>  $classes
+     * @param  array<array-key, list<string>>  $keypoints
+     * @param  array<array-key, ItemAnswers>  $said
      * @param  array<array-key, true>  $had  filled with the ids of images that annotations speak of
      * @return iterable<ReadLabels|Skipped|Notice>
      */
-    private function annotations(string $file, string $name, array $images, array $classes, ?Part $part, array &$had): iterable
+    private function annotations(string $file, string $name, array $images, array $classes, array $keypoints, array $said, ?Part $part, array &$had): iterable
     {
-        $marks = [];
-        $of = null;
+        $marks = $ids = $wholes = [];
+        $of = $about = null;
         foreach ($this->elements($file, ['annotations']) as [, $i, $data]) {
             if ($i === null && $data === []) {
                 continue;
@@ -157,23 +177,62 @@ final class CocoReader implements LabelReader
                     continue;
                 }
                 $notices = [];
-                $mark = $this->mark($fields, $class, $notices);
+                $mark = $this->mark($fields, $class, $picture, $keypoints[$category] ?? [], $notices);
                 foreach ($notices as $notice) {
                     yield new Notice($notice);
                 }
                 if ($of !== null && $of->id !== $picture->id) {
-                    yield new ReadLabels($of, $marks, null, $part);
-                    $marks = [];
+                    yield new ReadLabels($of, self::linked($marks, $ids, $wholes), null, $part, $about);
+                    $marks = $ids = $wholes = [];
                 }
+                // what is said of an image goes with its first annotation
+                $about = $of !== null && $of->id === $picture->id ? $about : ($said[$image] ?? null);
+                unset($said[$image]);
                 $of = $picture;
                 $marks[] = $mark;
+                if (is_int($raw) || is_string($raw)) {
+                    $ids[$raw] = $mark->id;
+                }
+                $attributes = $fields->raw('attributes');
+                if (is_array($attributes) && isset($attributes['part_of']) && (is_int($attributes['part_of']) || is_string($attributes['part_of']))) {
+                    $wholes[$mark->id] = $attributes['part_of'];
+                }
             } catch (InvalidValue $e) {
                 yield new Skipped($name, $place, $e->getMessage());
             }
         }
         if ($of !== null) {
-            yield new ReadLabels($of, $marks, null, $part);
+            yield new ReadLabels($of, self::linked($marks, $ids, $wholes), null, $part, $about);
         }
+    }
+
+    /**
+     * @param  list<Mark>  $marks
+     * @param  array<array-key, string>  $ids  mark id by annotation id
+     * @param  array<string, int|string>  $wholes  annotation id a mark is a part of, by mark id
+     * @return list<Mark>
+     */
+    private static function linked(array $marks, array $ids, array $wholes): array
+    {
+        return $wholes === [] ? $marks : array_map(static fn (Mark $mark): Mark => isset($wholes[$mark->id], $ids[$wholes[$mark->id]]) ? $mark->copy($mark->id, $ids[$wholes[$mark->id]]) : $mark, $marks);
+    }
+
+    /** @param  list<string>  $notices */
+    private function said(Fields $image, array &$notices): ItemAnswers
+    {
+        $answers = is_array($image->raw('attributes'))
+            ? $this->answers($image->object('attributes'), array_map(static fn (Attribute $attribute): string => $attribute->key, $this->codebook->itemAttributes()), 'the item', $notices)
+            : [];
+        $tags = [];
+        foreach (is_array($image->raw('tags')) ? $image->raw('tags') : [] as $tag) {
+            if (is_string($tag) && isset($this->codebook->tags[$tag])) {
+                $tags[] = $tag;
+            } else {
+                $notices[] = 'tags the codebook has not were left out';
+            }
+        }
+
+        return ItemAnswers::of($answers, $tags);
     }
 
     private function picture(Fields $fields, KnownPictures $pictures): KnownPicture|string
@@ -192,33 +251,26 @@ final class CocoReader implements LabelReader
         return $picture;
     }
 
-    /** @param  list<string>  $notices filled with what was left out */
-    private function mark(Fields $fields, LabelClass $class, array &$notices): Mark
+    /**
+     * @param  list<string>  $names  of the category's keypoints
+     * @param  list<string>  $notices  filled with what was left out or done otherwise
+     */
+    private function mark(Fields $fields, LabelClass $class, KnownPicture $picture, array $names, array &$notices): Mark
     {
-        $numbers = [];
-        foreach ($fields->list('bbox') as $i => $value) {
-            // a plain number is what nearly every file has; only the rest needs a place for its error
-            $numbers[] = is_float($value) || is_int($value) ? (float) $value : Fields::of(['n' => $value], $fields->path("bbox[{$i}]"))->number('n', true);
-        }
-        if (count($numbers) !== 4) {
-            throw InvalidValue::at($fields->path('bbox'), $fields->raw('bbox'), 'four numbers [x, y, width, height]');
-        }
-        $box = Box::of($numbers[0], $numbers[1], $numbers[2], $numbers[3], $fields->path('bbox'));
-        if (is_array($fields->raw('segmentation')) && $fields->raw('segmentation') !== []) {
-            $notices[] = 'outlines (segmentation) were left out; only boxes are taken';
-        }
-        if (($fields->raw('iscrowd') ?? 0) === 1) {
-            $notices[] = 'crowd marks came in as plain boxes';
-        }
-        if ($fields->has('keypoints')) {
-            $notices[] = 'keypoints were left out; only boxes are taken';
-        }
+        $geometry = $this->shape->read($class, $fields, $names, $picture->width, $picture->height, $notices);
+        $flags = ($fields->raw('iscrowd') ?? 0) === 1 ? [Flag::Crowd] : [];
         if (! is_array($fields->raw('attributes'))) {
-            return Mark::box(($this->newId)(), $class->key, $box);
+            return Mark::of(($this->newId)(), $class->key, $geometry, flags: $flags);
         }
         $attributes = $fields->object('attributes');
+        foreach (is_array($attributes->raw('flags')) ? $attributes->raw('flags') : [] as $word) {
+            $flag = is_string($word) ? Flag::tryFrom($word) : null;
+            if ($flag !== null) {
+                $flags[] = $flag;
+            }
+        }
 
-        return Mark::box(($this->newId)(), $class->key, $box, $this->answers($attributes, $class, $notices), $this->stack($attributes));
+        return Mark::of(($this->newId)(), $class->key, $geometry, $this->answers($attributes, $class->attributes, $class->name, $notices), $this->stack($attributes), flags: $flags);
     }
 
     private function stack(Fields $attributes): ?int
@@ -227,10 +279,11 @@ final class CocoReader implements LabelReader
     }
 
     /**
+     * @param  list<string>  $questions  keys of those that may be answered
      * @param  list<string>  $notices
      * @return array<string, Answer>
      */
-    private function answers(Fields $attributes, LabelClass $class, array &$notices): array
+    private function answers(Fields $attributes, array $questions, string $whose, array &$notices): array
     {
         $given = [];
         foreach ($attributes->all() as $key => $value) {
@@ -248,8 +301,8 @@ final class CocoReader implements LabelReader
             $attribute = $this->codebook->attributes[$key] ?? null;
             try {
                 $answer = Answer::fromArray($data, "attributes.{$key}");
-                if ($attribute === null || ! in_array($key, $class->attributes, true)) {
-                    $notices[] = "attribute \"{$key}\" is not a question of {$class->name}; left out";
+                if ($attribute === null || ! in_array($key, $questions, true)) {
+                    $notices[] = "attribute \"{$key}\" is not a question of {$whose}; left out";
                 } elseif ($attribute->objection($answer) !== null) {
                     $notices[] = 'an answer was left out: '.$attribute->objection($answer);
                 } else {

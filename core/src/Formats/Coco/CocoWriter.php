@@ -4,26 +4,38 @@ declare(strict_types=1);
 
 namespace Skeno\Core\Formats\Coco;
 
+use Skeno\Core\Codebook\Answer;
 use Skeno\Core\Codebook\Codebook;
+use Skeno\Core\Codebook\Shape;
 use Skeno\Core\Formats\Dataset;
 use Skeno\Core\Formats\DatasetItem;
 use Skeno\Core\Formats\DatasetWriter;
 use Skeno\Core\Formats\Folder;
+use Skeno\Core\Formats\Held;
 use Skeno\Core\Formats\Labelled;
 use Skeno\Core\Formats\MappingReport;
 use Skeno\Core\Geometry\Box;
+use Skeno\Core\Geometry\Ellipse;
+use Skeno\Core\Geometry\PointSet;
+use Skeno\Core\Geometry\Polygon;
+use Skeno\Core\Geometry\TurnedBox;
 use Skeno\Core\Json\Lines;
+use Skeno\Core\Marks\Flag;
 use Skeno\Core\Marks\Mark;
 
 /**
- * COCO object detection: one JSON per part of the split (`annotations/train.json` …, or `annotations/all.json`), pictures under
+ * COCO: boxes, outlines, masks and keypoints. One JSON per part of the split (`annotations/train.json` …, or `annotations/all.json`), pictures under
  * `images/`. Category ids count from 1 in the codebook's order. Beyond the standard: `images[].labelled` tells an empty picture
- * from one nobody looked at, and `annotations[].attributes` holds answers, ways of having none, own stack place and author.
+ * from one nobody looked at, and `annotations[].attributes` holds answers, ways of having none, flags, part-of links, own stack place and author; `images[].attributes` and `images[].tags` what is said
+ * of the picture as a whole.
  */
 final readonly class CocoWriter implements DatasetWriter
 {
+    private CocoShape $shape;
+
     public function __construct(private Codebook $codebook)
     {
+        $this->shape = new CocoShape($codebook);
     }
 
     public function write(Dataset $dataset, Folder $folder, bool $pictures): MappingReport
@@ -34,7 +46,7 @@ final readonly class CocoWriter implements DatasetWriter
         foreach ($dataset->items() as $item) {
             $part = $item->part->value ?? 'all';
             $parts[$part] ??= $this->open($dataset, $folder, $part);
-            $this->item($parts[$part], $item);
+            $this->item($parts[$part], $item, $report);
             if ($pictures) {
                 $folder->take('images/'.$item->path, $dataset->pictureFile($item));
             }
@@ -53,14 +65,25 @@ final readonly class CocoWriter implements DatasetWriter
         return $report;
     }
 
-    public function hold(Mark $mark, DatasetItem $item): Box
+    public function hold(DatasetItem $item): array
     {
-        return $mark->geometry;
+        $held = [];
+        foreach ($item->marks as $mark) {
+            $geometry = $mark->geometry instanceof Box && $this->codebook->classes[$mark->class]->allows(Shape::Box)
+                ? $mark->geometry
+                : $this->shape->hold($this->codebook->classes[$mark->class], $mark->geometry, $item->width, $item->height);
+            if ($geometry !== null) {
+                $held[] = new Held($mark, $geometry, $geometry::class !== $mark->geometry::class);
+            }
+        }
+
+        return $held;
     }
 
     public function tolerance(DatasetItem $item): float
     {
-        return 0.0;
+        // what working out the corners of a turned box and back leaves
+        return 1e-6;
     }
 
     private function open(Dataset $dataset, Folder $folder, string $part): CocoPart
@@ -71,22 +94,74 @@ final readonly class CocoWriter implements DatasetWriter
         return $opened;
     }
 
-    private function item(CocoPart $part, DatasetItem $item): void
+    private function item(CocoPart $part, DatasetItem $item, MappingReport $report): void
     {
         $part->images++;
-        $part->put($part->main, ($part->images === 1 ? "\n" : ",\n").Lines::encode([
+        $image = [
             'id' => $part->images,
             'file_name' => $item->path,
             'width' => $item->width,
             'height' => $item->height,
             'labelled' => $item->labelled !== Labelled::Unlabelled,
-        ]));
+        ];
+        if ($item->said->answers !== []) {
+            $image['attributes'] = self::answers($item->said->answers);
+        }
+        if ($item->said->tags !== []) {
+            $image['tags'] = $item->said->tags;
+        }
+        $part->put($part->main, ($part->images === 1 ? "\n" : ",\n").Lines::encode($image));
         $lines = '';
+        $ids = [];
+        $next = $part->annotations;
         foreach ($item->marks as $mark) {
+            $class = $this->codebook->classes[$mark->class];
+            if ($this->shape->holds($class, $mark->geometry)) {
+                $ids[$mark->id] = ++$next;
+                $this->report($mark, $report);
+            } else {
+                $report->count("marks drawn as {$mark->kind->words()} can't be said in COCO and were left out");
+            }
+        }
+        foreach ($item->marks as $mark) {
+            if (! isset($ids[$mark->id])) {
+                continue;
+            }
+            if ($mark->geometry instanceof PointSet) {
+                $part->points[$mark->class] = max($part->points[$mark->class] ?? 0, $mark->geometry->count());
+            }
             $part->annotations++;
-            $lines .= ($part->annotations === 1 ? "\n" : ",\n").$this->annotation($mark, $part->annotations, $part->images);
+            $lines .= ($part->annotations === 1 ? "\n" : ",\n").$this->annotation($mark, $item, $ids, $part->images);
         }
         $part->put($part->waiting, $lines);
+    }
+
+    private function report(Mark $mark, MappingReport $report): void
+    {
+        $geometry = $mark->geometry;
+        if ($geometry instanceof Ellipse || $geometry instanceof TurnedBox) {
+            $report->count("marks drawn as {$mark->kind->words()} went out as their outline polygon");
+        } elseif ($geometry instanceof Polygon && $geometry->hasHoles()) {
+            $report->count('polygons with holes went out as masks');
+        }
+    }
+
+    /**
+     * @param  array<string, Answer>  $answers
+     * @return array<string, mixed>
+     */
+    private static function answers(array $answers): array
+    {
+        $attributes = $noValue = [];
+        foreach ($answers as $key => $answer) {
+            if ($answer->noValue !== null) {
+                $noValue[$key] = $answer->noValue->value;
+            } else {
+                $attributes[$key] = $answer->value;
+            }
+        }
+
+        return $noValue === [] ? $attributes : $attributes + ['no_value' => $noValue];
     }
 
     private function close(CocoPart $part): void
@@ -95,35 +170,35 @@ final readonly class CocoWriter implements DatasetWriter
         $part->appendWaiting();
         $categories = [];
         foreach ($this->codebook->classes as $class) {
-            $categories[] = Lines::encode(['id' => $class->index + 1, 'name' => $this->codebook->exportName($class), 'supercategory' => '']);
+            $category = ['id' => $class->index + 1, 'name' => $this->codebook->exportName($class), 'supercategory' => ''];
+            $skeleton = $this->codebook->skeletonOf($class);
+            if ($skeleton !== null) {
+                $category['keypoints'] = array_keys($skeleton->nodes);
+                $category['skeleton'] = array_map(static fn (array $bone): array => [$bone[0] + 1, $bone[1] + 1], $skeleton->bones());
+            } elseif (($part->points[$class->key] ?? 0) > 0) {
+                $category['keypoints'] = array_map(static fn (int $i): string => "point_{$i}", range(1, max($class->points ?? 0, $part->points[$class->key])));
+                $category['skeleton'] = [];
+            }
+            $categories[] = Lines::encode($category);
         }
         $part->put($part->main, "],\n\"categories\":[".($categories === [] ? '' : "\n".implode(",\n", $categories))."]}\n");
         fclose($part->main);
     }
 
-    private function annotation(Mark $mark, int $id, int $imageId): string
+    /** @param  array<string, int>  $ids  annotation ids of the item's marks */
+    private function annotation(Mark $mark, DatasetItem $item, array $ids, int $imageId): string
     {
-        $box = $mark->geometry;
         $class = $this->codebook->classes[$mark->class];
-        $data = [
-            'id' => $id,
-            'image_id' => $imageId,
-            'category_id' => $class->index + 1,
-            'bbox' => [$box->x, $box->y, $box->width, $box->height],
-            'area' => $box->area(),
-            'segmentation' => [],
-            'iscrowd' => 0,
-        ];
-        $attributes = $noValue = [];
-        foreach ($mark->answers as $key => $answer) {
-            if ($answer->noValue !== null) {
-                $noValue[$key] = $answer->noValue->value;
-            } else {
-                $attributes[$key] = $answer->value;
-            }
+        $data = ['id' => $ids[$mark->id], 'image_id' => $imageId, 'category_id' => $class->index + 1]
+            + $this->shape->write($class, $mark->geometry, $item->width, $item->height)
+            + ['iscrowd' => $mark->has(Flag::Crowd) ? 1 : 0];
+        $attributes = self::answers($mark->answers);
+        $flags = array_values(array_filter($mark->flags, static fn (Flag $flag): bool => $flag !== Flag::Crowd));
+        if ($flags !== []) {
+            $attributes['flags'] = array_map(static fn (Flag $flag): string => $flag->value, $flags);
         }
-        if ($noValue !== []) {
-            $attributes['no_value'] = $noValue;
+        if ($mark->partOf !== null && isset($ids[$mark->partOf])) {
+            $attributes['part_of'] = $ids[$mark->partOf];
         }
         if ($mark->stack !== null) {
             $attributes['stack'] = $mark->stack;

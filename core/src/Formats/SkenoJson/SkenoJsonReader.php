@@ -15,7 +15,6 @@ use Skeno\Core\Formats\UnreadableLabels;
 use Skeno\Core\InvalidValue;
 use Skeno\Core\Json\ElementStream;
 use Skeno\Core\Json\MalformedJson;
-use Skeno\Core\Marks\Mark;
 
 final class SkenoJsonReader implements LabelReader
 {
@@ -42,16 +41,19 @@ final class SkenoJsonReader implements LabelReader
 
                 continue;
             }
-            $marks = [];
+            $marks = $ids = [];
+            foreach ($item->marks as $mark) {
+                $ids[$mark->id] = ($this->newId)();
+            }
             foreach ($item->marks as $j => $mark) {
                 if ($this->codebook->class($mark->class) === null) {
                     yield new Skipped($name, "items[{$i}].marks[{$j}] (id {$mark->id})", "the codebook has no class \"{$mark->class}\"");
                 } else {
-                    $marks[] = Mark::box(($this->newId)(), $mark->class, $mark->geometry, $mark->answers, $mark->stack, $mark->author);
+                    $marks[] = $mark->copy($ids[$mark->id], $mark->partOf === null ? null : $ids[$mark->partOf] ?? null);
                 }
             }
             if ($marks !== [] || $item->marks === []) {
-                yield new ReadLabels($picture, $marks, $item->labelled, $item->part);
+                yield new ReadLabels($picture, $marks, $item->labelled, $item->part, $item->said->isEmpty() ? null : $item->said);
             }
         }
     }
@@ -64,7 +66,7 @@ final class SkenoJsonReader implements LabelReader
     public static function items(string $file): iterable
     {
         foreach (self::elements($file) as [$i, $data]) {
-            yield DatasetItem::fromArray($data, "items[{$i}]");
+            yield DatasetItem::fromArray($data, "items[{$i}]", known: true);
         }
     }
 

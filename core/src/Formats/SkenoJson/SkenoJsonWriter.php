@@ -8,8 +8,8 @@ use Skeno\Core\Formats\Dataset;
 use Skeno\Core\Formats\DatasetItem;
 use Skeno\Core\Formats\DatasetWriter;
 use Skeno\Core\Formats\Folder;
+use Skeno\Core\Formats\Held;
 use Skeno\Core\Formats\MappingReport;
-use Skeno\Core\Geometry\Box;
 use Skeno\Core\Json\Lines;
 use Skeno\Core\Marks\Mark;
 
@@ -45,9 +45,9 @@ final readonly class SkenoJsonWriter implements DatasetWriter
         fwrite($out, "]}\n");
     }
 
-    public function hold(Mark $mark, DatasetItem $item): Box
+    public function hold(DatasetItem $item): array
     {
-        return $mark->geometry;
+        return array_map(static fn (Mark $mark): Held => new Held($mark, $mark->geometry), $item->marks);
     }
 
     public function tolerance(DatasetItem $item): float

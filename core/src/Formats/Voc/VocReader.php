@@ -9,6 +9,7 @@ use DOMDocument;
 use DOMElement;
 use Skeno\Core\Codebook\Codebook;
 use Skeno\Core\Fields;
+use Skeno\Core\Formats\Fit;
 use Skeno\Core\Formats\Folder;
 use Skeno\Core\Formats\KnownPicture;
 use Skeno\Core\Formats\KnownPictures;
@@ -18,7 +19,9 @@ use Skeno\Core\Formats\ReadLabels;
 use Skeno\Core\Formats\Skipped;
 use Skeno\Core\Formats\UnreadableLabels;
 use Skeno\Core\Geometry\Box;
+use Skeno\Core\Imaging\IndexImage;
 use Skeno\Core\InvalidValue;
+use Skeno\Core\Marks\Flag;
 use Skeno\Core\Marks\Mark;
 use Skeno\Core\Release\Part;
 
@@ -90,7 +93,17 @@ final class VocReader implements LabelReader
 
             return;
         }
-        $marks = [];
+        $marks = $pixels = [];
+        $stem = (string) preg_replace(['/^(.*\/)?Annotations\//', '/\.xml$/i'], '', $file);
+        // beside Annotations/, wherever that stands
+        $beside = (string) preg_replace('/Annotations\/.*$/', '', $file)."SegmentationObject/{$stem}.png";
+        if ($folder->has($beside)) {
+            try {
+                $pixels = IndexImage::read($folder->file($beside), $picture->width, $picture->height)->masks();
+            } catch (InvalidValue $e) {
+                yield new Skipped($beside, 'file', $e->getMessage());
+            }
+        }
         foreach ($objects as $i => $object) {
             $word = $this->text($object, 'name') ?? '';
             $class = $this->codebook->classNamed($word);
@@ -99,19 +112,23 @@ final class VocReader implements LabelReader
 
                 continue;
             }
+            $flags = [];
+            foreach (['truncated' => Flag::CutOff, 'occluded' => Flag::Hidden, 'difficult' => Flag::Hard] as $name => $flag) {
+                if ((int) ($this->text($object, $name) ?? '0') === 1 && ! ($class->ignore && $flag === Flag::Hard)) {
+                    $flags[] = $flag;
+                }
+            }
             try {
-                $marks[] = Mark::box(($this->newId)(), $class->key, $this->box($object));
+                [$geometry, $notice] = Fit::into($class, $pixels[$i + 1] ?? $this->box($object), $picture->width, $picture->height);
+                if ($notice !== null) {
+                    yield new Notice($notice);
+                }
+                $marks[] = Mark::of(($this->newId)(), $class->key, $geometry, flags: $flags);
             } catch (InvalidValue $e) {
                 yield new Skipped($file, 'object '.($i + 1), $e->getMessage());
             }
-            foreach (['truncated', 'occluded'] as $flag) {
-                if ((int) ($this->text($object, $flag) ?? '0') === 1) {
-                    yield new Notice("the flag \"{$flag}\" was left out");
-                }
-            }
         }
         if ($marks !== [] || $objects === []) {
-            $stem = (string) preg_replace(['/^.*Annotations\//', '/\.xml$/i'], '', $file);
             yield new ReadLabels($picture, $marks, null, $parts[$stem] ?? null);
         }
     }

@@ -11,9 +11,11 @@ use Skeno\Core\Formats\Folder;
 use Skeno\Core\Formats\KnownPicture;
 use Skeno\Core\Formats\KnownPictures;
 use Skeno\Core\Formats\LabelReader;
+use Skeno\Core\Formats\Notice;
 use Skeno\Core\Formats\ReadLabels;
 use Skeno\Core\Formats\Skipped;
 use Skeno\Core\Formats\UnreadableLabels;
+use Skeno\Core\Geometry\Coordinates;
 use Skeno\Core\InvalidValue;
 use Skeno\Core\Marks\Mark;
 use Skeno\Core\Release\Part;
@@ -21,14 +23,17 @@ use Symfony\Component\Yaml\Exception\ParseException;
 use Symfony\Component\Yaml\Yaml;
 
 /**
- * Reads YOLO boxes in both layouts: `data.yaml` with labels/ beside images/, and the older one, a `.names` list with the label
+ * Reads YOLO boxes, turned boxes, segments and poses in both layouts: `data.yaml` with labels/ beside images/, and the older one, a `.names` list with the label
  * text beside its picture. The path may be the folder, its data.yaml or its .names file.
  */
 final class YoloReader implements LabelReader
 {
+    private readonly YoloLine $line;
+
     /** @param  Closure(): string  $newId */
-    public function __construct(private readonly Codebook $codebook, private readonly Closure $newId)
+    public function __construct(private readonly Codebook $codebook, private readonly Closure $newId, YoloKind $kind = YoloKind::Boxes)
     {
+        $this->line = new YoloLine($codebook, $kind);
     }
 
     public function read(string $path, KnownPictures $pictures): iterable
@@ -82,7 +87,7 @@ final class YoloReader implements LabelReader
 
     /**
      * @param  array<array-key, mixed>  $names
-     * @return iterable<ReadLabels|Skipped>
+     * @return iterable<ReadLabels|Skipped|Notice>
      */
     private function file(Folder $folder, string $file, KnownPicture|string $picture, array $names): iterable
     {
@@ -107,7 +112,11 @@ final class YoloReader implements LabelReader
                 continue;
             }
             try {
-                $marks[] = $this->mark($line, $picture, $names);
+                $notices = [];
+                $marks[] = $this->mark($line, $picture, $names, $notices);
+                foreach ($notices as $notice) {
+                    yield new Notice($notice);
+                }
             } catch (InvalidValue $e) {
                 yield new Skipped($file, $place, $e->getMessage());
             }
@@ -125,26 +134,22 @@ final class YoloReader implements LabelReader
         }
     }
 
-    /** @param  array<array-key, mixed>  $names */
-    private function mark(string $line, KnownPicture $picture, array $names): Mark
+    /**
+     * @param  array<array-key, mixed>  $names
+     * @param  list<string>  $notices
+     */
+    private function mark(string $line, KnownPicture $picture, array $names, array &$notices): Mark
     {
-        $fields = preg_split('/[\s,]+/', trim($line)) ?: [];
-        if (count($fields) !== 5) {
-            throw InvalidValue::at('the line', count($fields).' numbers', 'five (class cx cy w h); only boxes are taken');
-        }
+        $fields = preg_split('/[\s,]+/', trim($line), 2 * Coordinates::MOST + 4) ?: [];
         foreach ($fields as $i => $field) {
             if (! is_numeric($field) || ! is_finite((float) $field)) {
-                throw InvalidValue::at(['class', 'cx', 'cy', 'w', 'h'][$i], $field, 'a number');
+                throw InvalidValue::at(['class', 'cx', 'cy', 'w', 'h'][$i] ?? 'number '.($i + 1), $field, 'a number');
             }
         }
-        [$index, $cx, $cy, $w, $h] = array_map(floatval(...), $fields);
-        foreach (['cx' => $cx, 'cy' => $cy, 'w' => $w, 'h' => $h] as $name => $value) {
-            if ($value < 0 || $value > 1.5) {
-                throw InvalidValue::at($name, $value, 'a share of the picture from 0 to 1');
-            }
-        }
+        $numbers = array_map(floatval(...), $fields);
+        $class = $this->class((float) array_shift($numbers), $names);
 
-        return Mark::box(($this->newId)(), $this->class($index, $names)->key, YoloWriter::box($cx, $cy, $w, $h, $picture->width, $picture->height));
+        return Mark::of(($this->newId)(), $class->key, $this->line->read($class, $numbers, $picture->width, $picture->height, $notices));
     }
 
     /** @param  array<array-key, mixed>  $names */

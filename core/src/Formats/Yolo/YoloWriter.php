@@ -5,24 +5,32 @@ declare(strict_types=1);
 namespace Skeno\Core\Formats\Yolo;
 
 use Skeno\Core\Codebook\Codebook;
+use Skeno\Core\Codebook\LabelClass;
 use Skeno\Core\Formats\Dataset;
 use Skeno\Core\Formats\DatasetItem;
 use Skeno\Core\Formats\DatasetWriter;
 use Skeno\Core\Formats\Folder;
+use Skeno\Core\Formats\Held;
 use Skeno\Core\Formats\Labelled;
 use Skeno\Core\Formats\MappingReport;
 use Skeno\Core\Geometry\Box;
+use Skeno\Core\Geometry\Polygon;
+use Skeno\Core\Geometry\TurnedBox;
 use Skeno\Core\Marks\Mark;
+use Skeno\Core\Raster\Mask;
 use Symfony\Component\Yaml\Yaml;
 
 /**
- * YOLO boxes: `labels/<part>/<path>.txt` beside `images/<part>/<path>`, `data.yaml`. A line is `class cx cy w h` over the picture's
- * size, 6 decimals, classes from 0 in the codebook's order. An empty file: nothing there. No file: not labelled.
+ * YOLO boxes, turned boxes, segments or poses: `labels/<part>/<path>.txt` beside `images/<part>/<path>`, `data.yaml`. A line is the class and its numbers (YoloKind) over the
+ * picture's size, 6 decimals, classes from 0 in the codebook's order. An empty file: nothing there. No file: not labelled.
  */
 final readonly class YoloWriter implements DatasetWriter
 {
-    public function __construct(private Codebook $codebook)
+    private YoloLine $line;
+
+    public function __construct(private Codebook $codebook, private YoloKind $kind = YoloKind::Boxes)
     {
+        $this->line = new YoloLine($codebook, $kind);
     }
 
     public function write(Dataset $dataset, Folder $folder, bool $pictures): MappingReport
@@ -40,22 +48,17 @@ final readonly class YoloWriter implements DatasetWriter
             }
             $lines = '';
             foreach ($item->marks as $mark) {
-                $line = $this->line($mark, $item);
+                $line = $this->line->write($this->codebook->classes[$mark->class], $mark->geometry, $item->width, $item->height);
                 if ($line === null) {
-                    $report->count('boxes outside their picture can\'t be said in YOLO and were left out');
+                    $report->count($mark->geometry instanceof Box && $this->kind === YoloKind::Boxes ? 'boxes outside their picture can\'t be said in YOLO and were left out' : "marks drawn as {$mark->kind->words()} can't be said in this kind of YOLO and were left out");
 
                     continue;
                 }
-                $lines .= "{$line}\n";
-                if ($mark->geometry->overhang($item->width, $item->height) > 0) {
-                    $report->count('boxes that reach past the edge were cut at it');
-                }
-                if ($mark->answers !== []) {
-                    $report->count('answers can\'t be said in YOLO and were left out', count($mark->answers));
-                }
-                if ($this->codebook->classes[$mark->class]->ignore) {
-                    $report->count('marks of an ignore class are plain boxes in YOLO');
-                }
+                $lines .= "{$this->codebook->classes[$mark->class]->index} {$line}\n";
+                $this->report($mark, $item, $report);
+            }
+            if ($lines === '' && $item->marks !== []) {
+                $report->count('pictures have only marks this kind of YOLO can\'t say; their files are empty, as if nothing were there');
             }
             $stem = preg_replace('/\.[^.\/]*$/', '', $item->path) ?? $item->path;
             if ($folder->has("labels/{$part}/{$stem}.txt")) {
@@ -83,45 +86,67 @@ final readonly class YoloWriter implements DatasetWriter
             $lines[] = "  {$class->index}: ".Yaml::dump($this->codebook->exportName($class));
         }
 
+        if ($this->kind === YoloKind::Pose) {
+            $lines[] = "kpt_shape: [{$this->line->nodes()}, 3]";
+            $skeletons = array_values(array_unique(array_filter(array_map(static fn (LabelClass $class): string => $class->skeleton ?? '', $this->codebook->classes), static fn (string $key): bool => $key !== '')));
+            if ($skeletons !== []) {
+                // one list for all: of the first skeleton, the rest in place
+                $flip = $this->codebook->skeletons[$skeletons[0]]->flip();
+                for ($i = count($flip); $i < $this->line->nodes(); $i++) {
+                    $flip[] = $i;
+                }
+                $lines[] = 'flip_idx: ['.implode(', ', $flip).']';
+            }
+        }
+
         return implode("\n", $lines)."\n";
     }
 
-    public function hold(Mark $mark, DatasetItem $item): ?Box
+    private function report(Mark $mark, DatasetItem $item, MappingReport $report): void
     {
-        $line = $this->line($mark, $item);
-        if ($line === null) {
-            return null;
+        if ($mark->geometry->bounds()->overhang($item->width, $item->height) > 0) {
+            $report->count('boxes that reach past the edge were cut at it');
         }
-        [, $cx, $cy, $w, $h] = explode(' ', $line);
+        if ($this->kind === YoloKind::Boxes && ! $mark->geometry instanceof Box) {
+            $report->count("marks drawn as {$mark->kind->words()} went out as their boxes");
+        }
+        if ($this->kind === YoloKind::Turned && $mark->geometry instanceof Box) {
+            $report->count('upright boxes went out by their four corners');
+        }
+        if ($this->kind === YoloKind::Segments && $mark->geometry instanceof Mask) {
+            $report->count('masks went out as their outlines');
+        } elseif ($this->kind === YoloKind::Segments && ! $mark->geometry instanceof Polygon) {
+            $report->count("marks drawn as {$mark->kind->words()} went out as their outlines");
+        }
+        if ($mark->answers !== []) {
+            $report->count('answers can\'t be said in YOLO and were left out', count($mark->answers));
+        }
+        if ($this->codebook->classes[$mark->class]->ignore) {
+            $report->count('marks of an ignore class are plain objects in YOLO');
+        }
+    }
 
-        return self::box((float) $cx, (float) $cy, (float) $w, (float) $h, $item->width, $item->height);
+    public function hold(DatasetItem $item): array
+    {
+        $held = [];
+        foreach ($item->marks as $mark) {
+            $geometry = $this->line->hold($this->codebook->classes[$mark->class], $mark->geometry, $item->width, $item->height);
+            if ($geometry !== null) {
+                $exact = match ($this->kind) {
+                    YoloKind::Boxes => $mark->geometry instanceof Box,
+                    YoloKind::Turned => $mark->geometry instanceof TurnedBox,
+                    YoloKind::Segments => $mark->geometry instanceof Polygon && count($mark->geometry->rings()) === 1,
+                    YoloKind::Pose => true,
+                };
+                $held[] = new Held($mark, $geometry, ! $exact || $geometry::class !== $mark->geometry::class);
+            }
+        }
+
+        return $held;
     }
 
     public function tolerance(DatasetItem $item): float
     {
         return 1.5e-6 * max($item->width, $item->height);
-    }
-
-    /** Centre and size in shares of the picture, to a box in px. */
-    public static function box(float $cx, float $cy, float $w, float $h, int $width, int $height): Box
-    {
-        return Box::of(($cx - $w / 2) * $width, ($cy - $h / 2) * $height, $w * $width, $h * $height);
-    }
-
-    private function line(Mark $mark, DatasetItem $item): ?string
-    {
-        $box = $mark->geometry->clippedTo($item->width, $item->height);
-        if ($box === null) {
-            return null;
-        }
-
-        return sprintf(
-            '%d %.6F %.6F %.6F %.6F',
-            $this->codebook->classes[$mark->class]->index,
-            ($box->x + $box->width / 2) / $item->width,
-            ($box->y + $box->height / 2) / $item->height,
-            $box->width / $item->width,
-            $box->height / $item->height,
-        );
     }
 }

@@ -1,0 +1,242 @@
+<?php
+
+declare(strict_types=1);
+
+namespace Skeno\Core\Formats\Csv;
+
+use Closure;
+use Skeno\Core\Codebook\Answer;
+use Skeno\Core\Codebook\Attribute;
+use Skeno\Core\Codebook\AttributeType;
+use Skeno\Core\Codebook\Codebook;
+use Skeno\Core\Codebook\NoValue;
+use Skeno\Core\Codebook\Shape;
+use Skeno\Core\Fields;
+use Skeno\Core\Formats\Fit;
+use Skeno\Core\Formats\KnownPicture;
+use Skeno\Core\Formats\KnownPictures;
+use Skeno\Core\Formats\Labelled;
+use Skeno\Core\Formats\LabelReader;
+use Skeno\Core\Formats\Notice;
+use Skeno\Core\Formats\ReadLabels;
+use Skeno\Core\Formats\Skipped;
+use Skeno\Core\Formats\UnreadableLabels;
+use Skeno\Core\Geometry\Box;
+use Skeno\Core\InvalidValue;
+use Skeno\Core\Marks\Flag;
+use Skeno\Core\Marks\ItemAnswers;
+use Skeno\Core\Marks\Mark;
+use Skeno\Core\Release\Part;
+
+/**
+ * Reads `marks.csv` (and `items.csv` beside it) as CsvWriter makes them, or any table of boxes with the columns path (or file, filename,
+ * image), class (or label, name) and x, y, width, height.
+ */
+final class CsvReader implements LabelReader
+{
+    private const LINE = 8 << 20;
+
+    /** @param  Closure(): string  $newId */
+    public function __construct(private readonly Codebook $codebook, private readonly Closure $newId)
+    {
+    }
+
+    public function read(string $path, KnownPictures $pictures): iterable
+    {
+        $marks = is_dir($path) ? "{$path}/marks.csv" : $path;
+        $items = dirname($marks).'/items.csv';
+        if (! is_file($marks)) {
+            throw UnreadableLabels::because('there is no marks.csv in the folder');
+        }
+        /** @var array<array-key, true> $had */
+        $had = [];
+        yield from $this->marks($marks, $pictures, $had);
+        if (is_file($items) && realpath($items) !== realpath($marks)) {
+            yield from $this->items($items, $pictures, $had);
+        }
+    }
+
+    /**
+     * @param  array<array-key, true>  $had  ids of pictures with marks, filled
+     * @return iterable<ReadLabels|Skipped|Notice>
+     */
+    private function marks(string $file, KnownPictures $pictures, array &$had): iterable
+    {
+        $name = basename($file);
+        $of = null;
+        $marks = $ids = $wholes = [];
+        foreach ($this->lines($file) as $number => $cells) {
+            $place = "line {$number}";
+            $picture = $pictures->find($this->first($cells, ['path', 'file', 'filename', 'file_name', 'image']) ?? '');
+            $word = $this->first($cells, ['class', 'label', 'name', 'class_name']) ?? '';
+            $class = $this->codebook->classNamed($word);
+            if (is_string($picture) || $class === null) {
+                yield new Skipped($name, $place, is_string($picture) ? $picture : "the codebook has no class \"{$word}\"");
+
+                continue;
+            }
+            if ($of !== null && $of->id !== $picture->id) {
+                yield new ReadLabels($of, self::linked($marks, $ids, $wholes));
+                $marks = $ids = $wholes = [];
+            }
+            $of = $picture;
+            $had[$picture->id] = true;
+            try {
+                $notices = [];
+                $mark = $this->mark($cells, $class, $picture, $notices);
+                foreach ($notices as $notice) {
+                    yield new Notice($notice);
+                }
+                $marks[] = $mark;
+                if (($cells['id'] ?? '') !== '') {
+                    $ids[$cells['id']] = $mark->id;
+                }
+                if (($cells['part_of'] ?? '') !== '') {
+                    $wholes[$mark->id] = $cells['part_of'];
+                }
+            } catch (InvalidValue $e) {
+                yield new Skipped($name, $place, $e->getMessage());
+            }
+        }
+        if ($of !== null) {
+            yield new ReadLabels($of, self::linked($marks, $ids, $wholes));
+        }
+    }
+
+    /**
+     * @param  array<array-key, true>  $had
+     * @return iterable<ReadLabels|Skipped|Notice>
+     */
+    private function items(string $file, KnownPictures $pictures, array $had): iterable
+    {
+        foreach ($this->lines($file) as $number => $cells) {
+            $picture = $pictures->find($cells['path'] ?? '');
+            if (is_string($picture)) {
+                yield new Skipped(basename($file), "line {$number}", $picture);
+
+                continue;
+            }
+            $notices = [];
+            $answers = $this->answers($cells, $this->codebook->itemAttributes(), $notices);
+            $tags = array_values(array_filter(explode(' ', $cells['tags'] ?? ''), fn (string $tag): bool => isset($this->codebook->tags[$tag])));
+            foreach ($notices as $notice) {
+                yield new Notice($notice);
+            }
+            $said = ItemAnswers::of($answers, $tags);
+            $part = Part::tryFrom($cells['split'] ?? '');
+            if (! isset($had[$picture->id]) || ! $said->isEmpty() || $part !== null) {
+                yield new ReadLabels($picture, [], isset($had[$picture->id]) ? Labelled::Objects : Labelled::tryFrom($cells['labelled'] ?? ''), $part, $said->isEmpty() ? null : $said);
+            }
+        }
+    }
+
+    /**
+     * @param  array<string, string>  $cells
+     * @param  list<string>  $notices
+     */
+    private function mark(array $cells, \Skeno\Core\Codebook\LabelClass $class, KnownPicture $picture, array &$notices): Mark
+    {
+        $kind = Shape::tryFrom($cells['kind'] ?? '');
+        if (($cells['geometry'] ?? '') !== '' && $kind !== null && $kind->isDrawn()) {
+            $data = json_decode($cells['geometry'], true, 16);
+            $geometry = $kind->geometry(Fields::of($data, 'geometry'), 'geometry');
+        } else {
+            $fields = Fields::of($cells);
+            $geometry = Box::of($fields->number('x', true), $fields->number('y', true), $fields->number('width', true), $fields->number('height', true));
+        }
+        [$geometry, $notice] = Fit::into($class, $geometry, $picture->width, $picture->height);
+        if ($notice !== null) {
+            $notices[] = $notice;
+        }
+        $flags = array_values(array_filter(array_map(Flag::tryFrom(...), explode(' ', $cells['flags'] ?? ''))));
+        $stack = is_numeric($cells['stack'] ?? '') ? (int) $cells['stack'] : null;
+
+        return Mark::of(($this->newId)(), $class->key, $geometry, $this->answers($cells, $this->codebook->attributesOf($class), $notices), $stack, flags: $flags);
+    }
+
+    /**
+     * @param  array<string, string>  $cells
+     * @param  list<Attribute>  $attributes
+     * @param  list<string>  $notices
+     * @return array<string, Answer>
+     */
+    private function answers(array $cells, array $attributes, array &$notices): array
+    {
+        $answers = [];
+        foreach ($attributes as $attribute) {
+            $cell = $cells[$attribute->key] ?? '';
+            if ($cell === '') {
+                continue;
+            }
+            $none = preg_match('/^\((\w+)\)$/', $cell, $m) === 1 ? NoValue::tryFrom($m[1]) : null;
+            $answer = $none !== null ? Answer::none($none) : Answer::of(match ($attribute->type) {
+                AttributeType::Many => explode(' ', $cell),
+                AttributeType::YesNo => in_array(strtolower($cell), ['yes', 'true', '1'], true) ? true : (in_array(strtolower($cell), ['no', 'false', '0'], true) ? false : $cell),
+                AttributeType::Number => is_numeric($cell) ? $cell + 0 : $cell,
+                default => $cell,
+            });
+            $objection = $attribute->objection($answer);
+            if ($objection !== null) {
+                $notices[] = "an answer was left out: {$objection}";
+            } else {
+                $answers[$attribute->key] = $answer;
+            }
+        }
+
+        return $answers;
+    }
+
+    /** @return iterable<int, array<string, string>> cells by column name, by the line's number in the table (the header is 1) */
+    private function lines(string $file): iterable
+    {
+        $stream = @fopen($file, 'rb');
+        if ($stream === false) {
+            throw UnreadableLabels::because('"'.basename($file).'" can\'t be read');
+        }
+        try {
+            $header = fgetcsv($stream, self::LINE, ',', '"', '');
+            if (! is_array($header) || ! isset($header[1])) {
+                throw UnreadableLabels::because('"'.basename($file).'" is no table with columns');
+            }
+            $names = array_map(static fn (?string $name): string => strtolower(trim((string) preg_replace('/^\xEF\xBB\xBF/', '', (string) $name))), $header);
+            for ($number = 2; ($row = fgetcsv($stream, self::LINE, ',', '"', '')) !== false; $number++) {
+                if ($row === [null]) {
+                    continue;
+                }
+                $cells = [];
+                foreach ($names as $i => $name) {
+                    $cells[$name] = mb_scrub(Csv::text($row[$i] ?? ''));
+                }
+                yield $number => $cells;
+            }
+        } finally {
+            fclose($stream);
+        }
+    }
+
+    /**
+     * @param  array<string, string>  $cells
+     * @param  list<string>  $names
+     */
+    private function first(array $cells, array $names): ?string
+    {
+        foreach ($names as $name) {
+            if (($cells[$name] ?? '') !== '') {
+                return $cells[$name];
+            }
+        }
+
+        return null;
+    }
+
+    /**
+     * @param  list<Mark>  $marks
+     * @param  array<array-key, string>  $ids
+     * @param  array<string, string>  $wholes
+     * @return list<Mark>
+     */
+    private static function linked(array $marks, array $ids, array $wholes): array
+    {
+        return array_map(static fn (Mark $mark): Mark => isset($wholes[$mark->id]) ? $mark->copy($mark->id, $ids[$wholes[$mark->id]] ?? null) : $mark, $marks);
+    }
+}

@@ -1,0 +1,110 @@
+<?php
+
+declare(strict_types=1);
+
+namespace Skeno\Core\Formats\Csv;
+
+use Skeno\Core\Codebook\Answer;
+use Skeno\Core\Codebook\Codebook;
+use Skeno\Core\Codebook\Scope;
+use Skeno\Core\Formats\Dataset;
+use Skeno\Core\Formats\DatasetItem;
+use Skeno\Core\Formats\DatasetWriter;
+use Skeno\Core\Formats\Folder;
+use Skeno\Core\Formats\Held;
+use Skeno\Core\Formats\MappingReport;
+use Skeno\Core\Json\Lines;
+use Skeno\Core\Marks\Flag;
+use Skeno\Core\Marks\Mark;
+
+/**
+ * Two tables (RFC 4180, UTF-8): `marks.csv`, a line a mark with its box, its geometry as JSON and a column for each question asked of objects;
+ * `items.csv`, a line a picture with what it is labelled as, its tags and a column for each question asked of items. Ways of having
+ * no value are written as (none), (not_visible), (unsure); several choices are joined by a space.
+ */
+final readonly class CsvWriter implements DatasetWriter
+{
+    public function __construct(private Codebook $codebook)
+    {
+    }
+
+    public function write(Dataset $dataset, Folder $folder, bool $pictures): MappingReport
+    {
+        $marks = $folder->create('marks.csv');
+        $items = $folder->create('items.csv');
+        $ofObjects = $this->questions(Scope::Object);
+        $ofItems = $this->questions(Scope::Item);
+        self::put($items, Csv::line(['path', 'width', 'height', 'hash', 'state', 'split', 'labelled', 'tags', ...$ofItems]));
+        self::put($marks, Csv::line(['path', 'id', 'class', 'class_name', 'kind', 'x', 'y', 'width', 'height', 'geometry', 'stack', 'part_of', 'flags', 'author', ...$ofObjects]));
+        foreach ($dataset->items() as $item) {
+            self::put($items, Csv::line([$item->path, $item->width, $item->height, $item->hash, $item->state, $item->part?->value, $item->labelled->value, implode(' ', $item->said->tags), ...self::answers($item->said->answers, $ofItems)]));
+            foreach ($item->marks as $mark) {
+                $box = $mark->geometry->bounds();
+                self::put($marks, Csv::line([
+                    $item->path, $mark->id, $mark->class, $this->codebook->exportName($this->codebook->classes[$mark->class]), $mark->kind->value,
+                    $box->x, $box->y, $box->width, $box->height, Lines::encode($mark->geometry->toArray()),
+                    $mark->stack, $mark->partOf, implode(' ', array_map(static fn (Flag $flag): string => $flag->value, $mark->flags)), $mark->author,
+                    ...self::answers($mark->answers, $ofObjects),
+                ]));
+            }
+            if ($pictures) {
+                $folder->take("images/{$item->path}", $dataset->pictureFile($item));
+            }
+        }
+        fclose($marks);
+        fclose($items);
+
+        return new MappingReport;
+    }
+
+    public function hold(DatasetItem $item): array
+    {
+        return array_map(static fn (Mark $mark): Held => new Held($mark, $mark->geometry), $item->marks);
+    }
+
+    public function tolerance(DatasetItem $item): float
+    {
+        return 0.0;
+    }
+
+    /** @return list<string> keys */
+    private function questions(Scope $scope): array
+    {
+        $keys = [];
+        foreach ($this->codebook->attributes as $attribute) {
+            if ($attribute->scope === $scope) {
+                $keys[] = $attribute->key;
+            }
+        }
+
+        return $keys;
+    }
+
+    /**
+     * @param  array<string, Answer>  $answers
+     * @param  list<string>  $keys
+     * @return list<string|int|float|null>
+     */
+    private static function answers(array $answers, array $keys): array
+    {
+        return array_map(static function (string $key) use ($answers): string|int|float|null {
+            $answer = $answers[$key] ?? null;
+
+            return match (true) {
+                $answer === null => null,
+                $answer->noValue !== null => "({$answer->noValue->value})",
+                is_bool($answer->value) => $answer->value ? 'yes' : 'no',
+                is_array($answer->value) => implode(' ', $answer->value),
+                default => $answer->value,
+            };
+        }, $keys);
+    }
+
+    /** @param  resource  $stream */
+    private static function put($stream, string $line): void
+    {
+        if (@fwrite($stream, $line) !== strlen($line)) {
+            throw new \RuntimeException('the table could not be written: is the disk full?');
+        }
+    }
+}

@@ -1,0 +1,79 @@
+<?php
+
+declare(strict_types=1);
+
+namespace Skeno\Core\Marks;
+
+use Skeno\Core\Codebook\Answer;
+use Skeno\Core\Fields;
+use Skeno\Core\InvalidValue;
+
+/** What is said of an item as a whole: answers to the questions asked of it, and tags. A mark of kind `item`: one in each layer. */
+final readonly class ItemAnswers
+{
+    public const KIND = 'item';
+
+    /**
+     * @param  array<string, Answer>  $answers  by attribute key, sorted by key
+     * @param  list<string>  $tags  keys, in the order they were put on, each once
+     */
+    private function __construct(public array $answers, public array $tags)
+    {
+    }
+
+    public static function none(): self
+    {
+        return new self([], []);
+    }
+
+    /**
+     * @param  array<string, Answer>  $answers
+     * @param  list<string>  $tags
+     */
+    public static function of(array $answers, array $tags): self
+    {
+        ksort($answers);
+
+        return new self($answers, array_values(array_unique($tags)));
+    }
+
+    /**
+     * Reads `{answers?, tags?}`.
+     *
+     * @throws InvalidValue
+     */
+    public static function fromArray(mixed $data, string $path = 'item'): self
+    {
+        $fields = Fields::of($data, $path);
+        $tags = $fields->strings('tags');
+        if (count($tags) > 500 || count(array_unique($tags)) !== count($tags)) {
+            throw InvalidValue::at($fields->path('tags'), $tags, 'each tag once, at most 500');
+        }
+
+        return new self(Mark::answers($fields), $tags);
+    }
+
+    /** The id of an item's record in a layer: the same wherever it is made, so that two hands never make two. */
+    public static function id(int $item, string $layer): string
+    {
+        $alphabet = '0123456789ABCDEFGHJKMNPQRSTVWXYZ';
+        $id = '0';
+        foreach (array_slice(array_values((array) unpack('C*', hash('sha256', "{$layer} {$item}", true))), 0, 25) as $byte) {
+            $id .= $alphabet[(is_int($byte) ? $byte : 0) & 31];
+        }
+
+        return $id;
+    }
+
+    public function isEmpty(): bool
+    {
+        return $this->answers === [] && $this->tags === [];
+    }
+
+    /** @return array{answers?: array<string, array<string, mixed>>, tags?: list<string>} */
+    public function toArray(): array
+    {
+        return ($this->answers === [] ? [] : ['answers' => array_map(static fn (Answer $answer): array => $answer->toArray(), $this->answers)])
+            + ($this->tags === [] ? [] : ['tags' => $this->tags]);
+    }
+}
