@@ -20,7 +20,7 @@
     class:lit={c.lit}
     aria-pressed={c.lit ?? undefined}
     aria-disabled={c.off !== undefined}
-    title={c.off ?? c.word}
+    title={c.off ?? (c.hint ? `${c.word}; ${c.hint}` : c.word)}
     onclick={() => c.off === undefined && c.press()}
   >
     <span class="top"

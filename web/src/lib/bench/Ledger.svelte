@@ -1,8 +1,10 @@
 <script lang="ts">
   /** The marks on the open item by class, with their answers as short words; the one in hand opens with its questions. */
-  import { noValues, say, type Answer } from '$lib/state/codebook';
+  import { noValues, say, type Answer, type Attribute } from '$lib/state/codebook';
   import Marker from '$lib/ui/Marker.svelte';
   import type { Bench } from './bench.svelte';
+  import { bounds, describe, pixels, shapeOf } from './shapes';
+  import { area } from './raster';
   import type { Mark } from './types';
 
   let { bench }: { bench: Bench } = $props();
@@ -35,11 +37,26 @@
       : m.author === bench.user
         ? ''
         : (bench.packet.people.find((p) => p.id === m.author)?.name.split(' ')[0] ?? '');
-  const where = (m: Mark) => `at ${m.geometry.x}, ${m.geometry.y}, ${m.geometry.width} × ${m.geometry.height} px`;
+  const where = (m: Mark) => describe(shapeOf(m));
+  /** the shape in a word or two, where no answer says more */
+  const short = (m: Mark) => {
+    const b = bounds(shapeOf(m));
+    return m.kind === 'polyline' || m.kind === 'points'
+      ? `${m.geometry.points.length / 2} points`
+      : m.kind === 'skeleton'
+        ? `${Object.keys(m.geometry.nodes).length} nodes`
+        : `${Math.round(b.width)} × ${Math.round(b.height)}`;
+  };
+  const flagWords = { cut_off: 'cut off', hidden: 'hidden', hard: 'hard', crowd: 'crowd' } as const;
+  const tags = $derived(bench.document.tags?.filter((t) => (t.scope ?? 'item') === 'item') ?? []);
+  const inHand = $derived(new Set([bench.selected, ...bench.others]));
+  const wholeOf = (m: Mark) => bench.marks.find((w) => w.id === m.part_of);
+  const nodesOf = (m: Mark) => bench.skeletonOf(m.class)?.nodes ?? [];
   const fixed = (n: number) => n.toFixed(n % 1 ? 1 : 0);
 
-  function open(m: Mark) {
-    bench.select(bench.selected === m.id ? null : m.id);
+  function open(m: Mark, e: MouseEvent) {
+    if (e.shiftKey) bench.also(m.id);
+    else bench.select(bench.selected === m.id ? null : m.id);
     if (bench.selected && bench.editable) bench.tool = 'pick';
   }
   const is = (answer: Answer | undefined, value: unknown) =>
@@ -48,12 +65,107 @@
     (Array.isArray(answer.value) ? answer.value.includes(value as string) : answer.value === value);
 </script>
 
+{#snippet questions(list: Attribute[], answers: Record<string, Answer>, mark: string | null)}
+  {#each list as a (a.key)}
+    {@const answer = answers[a.key]}
+    <div class="q" class:asked={bench.question === a.key && bench.selected === mark} class:missing={a.required && !answer}>
+      <button
+        class="ask"
+        disabled={!bench.editable}
+        onclick={() => {
+          if (mark === null) bench.select(null);
+          bench.question = bench.question === a.key ? null : a.key;
+        }}
+      >
+        <span>{a.name}{a.required ? ' *' : ''}</span>
+        <span class="said">{answer ? say(a, answer) : a.default !== undefined ? `(${String(a.default)})` : ''}</span>
+      </button>
+      {#if bench.question === a.key && bench.selected === mark && bench.editable}
+        <div class="options" role="group" aria-label={a.name}>
+          {#each a.options ?? [] as o (o.key)}
+            <button
+              aria-pressed={is(answer, o.key)}
+              title={o.description}
+              onclick={() => {
+                if (a.type === 'one') bench.answer(a, { value: o.key });
+                else {
+                  const now = answer && 'value' in answer && Array.isArray(answer.value) ? answer.value : [];
+                  const next = now.includes(o.key) ? now.filter((k) => k !== o.key) : [...now, o.key];
+                  bench.answer(a, next.length ? { value: next } : null, true);
+                }
+              }}>{o.name}</button
+            >
+          {/each}
+          {#if a.type === 'yesno'}{#each [true, false] as v (v)}<button
+                aria-pressed={is(answer, v)}
+                onclick={() => bench.answer(a, { value: v })}>{v ? 'yes' : 'no'}</button
+              >{/each}{/if}
+          {#if a.type === 'number'}
+            <input
+              type="range"
+              aria-label="{a.name} by slider"
+              min={a.min ?? 0}
+              max={a.max ?? 100}
+              step={a.step ?? 1}
+              value={answer && 'value' in answer ? Number(answer.value) : (a.default ?? a.min ?? 0)}
+              onchange={(e) => bench.answer(a, { value: e.currentTarget.valueAsNumber }, true)}
+            />
+            <input
+              class="field num"
+              type="number"
+              aria-label={a.name}
+              min={a.min}
+              max={a.max}
+              step={a.step ?? 'any'}
+              value={answer && 'value' in answer ? Number(answer.value) : ''}
+              onchange={(e) =>
+                bench.answer(a, Number.isNaN(e.currentTarget.valueAsNumber) ? null : { value: e.currentTarget.valueAsNumber }, true)}
+            />{a.unit ?? ''}
+          {/if}
+          {#if a.type === 'text' || a.type === 'date' || a.type === 'time' || a.type === 'datetime'}
+            <input
+              class="field wide"
+              type={a.type === 'datetime' ? 'datetime-local' : a.type}
+              aria-label={a.name}
+              maxlength="4000"
+              value={answer && 'value' in answer ? String(answer.value) : ''}
+              onchange={(e) => bench.answer(a, e.currentTarget.value === '' ? null : { value: e.currentTarget.value }, true)}
+            />
+          {/if}
+          {#each a.no_value ?? [] as v (v)}<button
+              class="none"
+              aria-pressed={answer !== undefined && 'no_value' in answer && answer.no_value === v}
+              onclick={() => bench.answer(a, { no_value: v })}>{noValues[v]}</button
+            >{/each}
+          {#if answer}<button class="none" onclick={() => bench.answer(a, null, true)}>clear</button>{/if}
+        </div>
+      {/if}
+      {#each bench.findings.filter((f) => f.mark === mark && f.attribute === a.key) as f (f.code)}<p class="fault">
+          {f.message}
+        </p>{/each}
+    </div>
+  {/each}
+{/snippet}
+
 <aside class="ledger" aria-label="ledger">
   <div class="top">
     <input class="field" placeholder="filter marks" aria-label="filter marks" bind:value={filter} />
     <span class="num soft">{bench.marks.length}</span>
   </div>
-  {#each bench.findings.filter((f) => f.mark === null) as f (f.code)}<p class="fault">{f.message}</p>{/each}
+  {#each bench.findings.filter((f) => f.mark === null && f.attribute === null) as f (f.message)}<p class="fault top">{f.message}</p>{/each}
+  {#if bench.itemQuestions.length > 0 || tags.length > 0}
+    <section class="picture" aria-label="the picture as a whole">
+      {@render questions(bench.itemQuestions, bench.said.answers, null)}
+      {#if tags.length > 0}<div class="options" role="group" aria-label="tags">
+          {#each tags as t (t.key)}<button
+              aria-pressed={bench.said.tags.includes(t.key)}
+              title={t.description}
+              disabled={!bench.editable}
+              onclick={() => bench.tag(t.key)}>{t.name}</button
+            >{/each}
+        </div>{/if}
+    </section>
+  {/if}
   <div role="list" aria-label="marks">
     {#each groups as { c, marks, total } (c.key)}
       <div class="group" role="presentation">
@@ -65,7 +177,7 @@
         <div
           role="listitem"
           class="row"
-          class:here={m.id === bench.selected}
+          class:here={inHand.has(m.id)}
           class:lit={m.id === bench.hovered}
           aria-label="{c.name} {n} {where(m)}{answersOf(m) ? `, ${answersOf(m)}` : ''}"
         >
@@ -74,13 +186,10 @@
             aria-expanded={m.id === bench.selected}
             onmouseenter={() => (bench.hovered = m.id)}
             onmouseleave={() => (bench.hovered = null)}
-            onclick={() => open(m)}
+            onclick={(e) => open(m, e)}
           >
             <span class="num n">{n}</span>
-            <span class="words"
-              >{answersOf(m) ||
-                (bench.questionsOf(m).length > 0 ? '—' : `${Math.round(m.geometry.width)} × ${Math.round(m.geometry.height)}`)}</span
-            >
+            <span class="words">{answersOf(m) || (bench.questionsOf(m).length > 0 ? '—' : short(m))}</span>
             <span class="who">{authorOf(m)}</span>
             {#if faults(m).length > 0}<span
                 class="bang"
@@ -92,75 +201,35 @@
           {#if m.id === bench.selected}
             <div class="open">
               <div class="num soft size">
-                {fixed(m.geometry.x)}, {fixed(m.geometry.y)} · {fixed(m.geometry.width)} × {fixed(m.geometry.height)} px
+                {#if m.kind === 'box'}{fixed(m.geometry.x)}, {fixed(m.geometry.y)} · {fixed(m.geometry.width)} × {fixed(m.geometry.height)} px
+                {:else if m.kind === 'mask'}mask · {area(pixels(m.geometry).edges).toLocaleString('en')} px
+                {:else}{where(m)}{/if}
               </div>
-              {#each faults(m).filter((f) => f.attribute === null) as f (f.message)}<p class="fault">{f.message}</p>{/each}
-              {#each bench.questionsOf(m) as a (a.key)}
-                {@const answer = m.answers[a.key]}
-                <div class="q" class:asked={bench.question === a.key} class:missing={a.required && !answer}>
-                  <button class="ask" disabled={!bench.editable} onclick={() => (bench.question = bench.question === a.key ? null : a.key)}>
-                    <span>{a.name}{a.required ? ' *' : ''}</span>
-                    <span class="said">{answer ? say(a, answer) : a.default !== undefined ? `(${String(a.default)})` : ''}</span>
-                  </button>
-                  {#if bench.question === a.key && bench.editable}
-                    <div class="options" role="group" aria-label={a.name}>
-                      {#each a.options ?? [] as o (o.key)}
-                        <button
-                          aria-pressed={is(answer, o.key)}
-                          title={o.description}
-                          onclick={() => {
-                            if (a.type === 'one') bench.answer(a, { value: o.key });
-                            else {
-                              const now = answer && 'value' in answer && Array.isArray(answer.value) ? answer.value : [];
-                              const next = now.includes(o.key) ? now.filter((k) => k !== o.key) : [...now, o.key];
-                              bench.answer(a, next.length ? { value: next } : null, true);
-                            }
-                          }}>{o.name}</button
-                        >
-                      {/each}
-                      {#if a.type === 'yesno'}{#each [true, false] as v (v)}<button
-                            aria-pressed={is(answer, v)}
-                            onclick={() => bench.answer(a, { value: v })}>{v ? 'yes' : 'no'}</button
-                          >{/each}{/if}
-                      {#if a.type === 'number'}
-                        <input
-                          type="range"
-                          aria-label="{a.name} by slider"
-                          min={a.min ?? 0}
-                          max={a.max ?? 100}
-                          step={a.step ?? 1}
-                          value={answer && 'value' in answer ? Number(answer.value) : (a.default ?? a.min ?? 0)}
-                          onchange={(e) => bench.answer(a, { value: e.currentTarget.valueAsNumber }, true)}
-                        />
-                        <input
-                          class="field num"
-                          type="number"
-                          aria-label={a.name}
-                          min={a.min}
-                          max={a.max}
-                          step={a.step ?? 'any'}
-                          value={answer && 'value' in answer ? Number(answer.value) : ''}
-                          onchange={(e) =>
-                            bench.answer(
-                              a,
-                              Number.isNaN(e.currentTarget.valueAsNumber) ? null : { value: e.currentTarget.valueAsNumber },
-                              true
-                            )}
-                        />{a.unit ?? ''}
-                      {/if}
-                      {#each a.no_value ?? [] as v (v)}<button
-                          class="none"
-                          aria-pressed={answer !== undefined && 'no_value' in answer && answer.no_value === v}
-                          onclick={() => bench.answer(a, { no_value: v })}>{noValues[v]}</button
-                        >{/each}
-                      {#if answer}<button class="none" onclick={() => bench.answer(a, null, true)}>clear</button>{/if}
-                    </div>
-                  {/if}
-                  {#each bench.findings.filter((f) => f.mark === m.id && f.attribute === a.key) as f (f.code)}<p class="fault">
-                      {f.message}
-                    </p>{/each}
+              {#if m.flags.length > 0 || m.part_of || bench.locked.has(m.id) || m.stack !== null}<div class="soft size">
+                  {[
+                    ...m.flags.map((f) => flagWords[f]),
+                    ...(m.part_of ? [`part of ${wholeOf(m) ? bench.label(wholeOf(m)!) : 'something gone'}`] : []),
+                    ...(bench.locked.has(m.id) ? ['locked'] : []),
+                    ...(m.stack !== null ? [`place ${m.stack} in the stack`] : [])
+                  ].join(' · ')}
+                </div>{/if}
+              {#if m.kind === 'skeleton'}
+                <div class="nodes" role="group" aria-label="nodes">
+                  {#each nodesOf(m) as n (n.key)}
+                    {@const state = m.geometry.nodes[n.key]?.state ?? 'absent'}
+                    <button
+                      data-state={state}
+                      class:taken={bench.point === `n:${n.key}`}
+                      title="{n.name}: {state}"
+                      aria-label="{n.name}, {state}"
+                      disabled={!bench.editable}
+                      onclick={() => bench.nodeState(n.key)}><i></i>{n.name}</button
+                    >
+                  {/each}
                 </div>
-              {/each}
+              {/if}
+              {#each faults(m).filter((f) => f.attribute === null) as f (f.message)}<p class="fault">{f.message}</p>{/each}
+              {@render questions(bench.questionsOf(m), m.answers, m.id)}
             </div>
           {/if}
         </div>
@@ -180,7 +249,7 @@
   {/if}
   {#if bench.marks.length === 0}<p class="soft empty">
       Nothing is marked yet.{#if bench.mode === 'label'}
-        Drag a box around the first {bench.nameOf(bench.active).toLowerCase()}.{/if}
+        Draw the first {bench.nameOf(bench.active).toLowerCase()}.{/if}
     </p>{/if}
 </aside>
 
@@ -306,6 +375,51 @@
   .options .field {
     width: 70px;
     padding: 1px 5px;
+  }
+  .picture {
+    padding: 4px 10px 4px 17px;
+    border-top: 1px solid var(--line);
+  }
+  .nodes {
+    display: flex;
+    flex-wrap: wrap;
+    gap: 3px;
+    padding: 2px 0 5px;
+  }
+  .nodes button {
+    display: inline-flex;
+    gap: 5px;
+    align-items: center;
+    font-size: 12px;
+    border: 1px solid var(--edge);
+    border-radius: 4px;
+    padding: 0 6px;
+    cursor: pointer;
+  }
+  .nodes .taken {
+    border-color: var(--primary);
+  }
+  .nodes i {
+    width: 8px;
+    height: 8px;
+    border-radius: 50%;
+    background: var(--primary);
+    border: 2px solid var(--primary);
+  }
+  .nodes [data-state='hidden'] i {
+    background: none;
+  }
+  .nodes [data-state='absent'] i {
+    background: none;
+    border-style: dotted;
+    border-color: var(--soft);
+  }
+  .nodes [data-state='absent'] {
+    color: var(--soft);
+    text-decoration: line-through;
+  }
+  .options .wide {
+    width: 100%;
   }
   .fault {
     color: var(--accent-text);

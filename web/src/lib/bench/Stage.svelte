@@ -1,13 +1,17 @@
 <script lang="ts">
   /** The picture with its marks. Three canvases: picture, settled marks, and what is in hand; each is drawn only when it changed. */
   import type { Bench } from './bench.svelte';
-  import { markAt, type StageTool } from './tools';
-  import type { Point } from './types';
-  import { handleAt, handles, toPicture, toScreen, zoomAt, fitBox } from './view';
+  import { coverage } from './coverage';
   import { paintMarker } from './marker';
+  import { dots, paintMask, trace } from './paint';
+  import { anchor, bounds, handlesOf, shapeOf } from './shapes';
+  import { PaintTool, type StageTool } from './tools';
+  import { markAt } from './tools/tool';
+  import { fromServer, type Mark, type Point, type Shape } from './types';
+  import { toPicture, toScreen, zoomAt, fitBox } from './view';
   import { untrack } from 'svelte';
 
-  let { bench, tool }: { bench: Bench; tool: StageTool } = $props();
+  let { bench, tool, drawn }: { bench: Bench; tool: StageTool; drawn: () => void } = $props();
   let host: HTMLElement;
   let pictureLayer: HTMLCanvasElement;
   let markLayer: HTMLCanvasElement;
@@ -62,48 +66,77 @@
     }
   }
 
+  /** Marks on the part that is shown, lowest in the stack first. */
+  function shown(inHand: string | null | undefined): { mark: Mark; shape: Shape; x: number; y: number; w: number; h: number }[] {
+    const { scale, x, y } = bench.view;
+    return bench.marks
+      .map((mark) => {
+        const b = bounds(shapeOf(mark));
+        return { mark, shape: shapeOf(mark), x: b.x * scale + x, y: b.y * scale + y, w: b.width * scale, h: b.height * scale };
+      })
+      .filter((m) => m.mark.id !== inHand && m.x < width + 40 && m.y < height + 40 && m.x + m.w > -40 && m.y + m.h > -40)
+      .sort((a, b) => bench.stackOf(a.mark) - bench.stackOf(b.mark));
+  }
+
   function paintMarks() {
     const c = sized(markLayer);
-    if (bench.hidden) return;
-    const inHand = tool.preview()?.id;
-    const [left, top] = [-40, -40];
-    for (const s of bench.packet.suggestions) {
-      const a = toScreen(bench.view, s.geometry);
-      c.setLineDash([6, 4]);
-      c.lineWidth = 1.5;
-      c.strokeStyle = bench.light(s.class);
-      c.strokeRect(a.x, a.y, s.geometry.width * bench.view.scale, s.geometry.height * bench.view.scale);
+    if (bench.coverage && !bench.hidden) {
+      covered ??= coverage(bench.marks, bench.picture);
+      const { scale, x, y } = bench.view;
+      c.imageSmoothingEnabled = scale < 1;
+      c.drawImage(covered, x, y, bench.picture.width * scale, bench.picture.height * scale);
     }
-    c.setLineDash([]);
-    for (const mark of bench.marks) {
-      if (mark.id === inHand) continue;
-      const a = toScreen(bench.view, mark.geometry);
-      const [w, h] = [mark.geometry.width * bench.view.scale, mark.geometry.height * bench.view.scale];
-      if (a.x > width || a.y > height || a.x + w < left || a.y + h < top) continue;
-      const lit = mark.id === bench.selected || mark.id === bench.hovered;
+    if (bench.hidden) return;
+    const all = shown(tool.preview()?.id);
+    const lit = new Set([bench.selected, bench.hovered, ...bench.others]);
+    for (const { mark } of all)
+      if (mark.kind === 'mask') paintMask(c, bench.view, mark.geometry, bench.light(mark.class), lit.has(mark.id) ? 0.62 : 0.4);
+    const lines = new Map<string, Path2D>();
+    for (const { mark, shape } of all) {
+      if (shape.kind === 'mask' || lit.has(mark.id)) continue;
       const color = bench.light(mark.class);
-      // a dark rim keeps the line visible on bright pictures
-      c.lineWidth = lit ? 4.5 : 3.5;
-      c.strokeStyle = 'rgba(12,16,15,.55)';
-      c.strokeRect(a.x, a.y, w, h);
-      c.lineWidth = lit ? 2.5 : 1.5;
-      c.strokeStyle = color;
-      c.strokeRect(a.x, a.y, w, h);
-      if (lit) {
-        c.fillStyle = color + '1c';
-        c.fillRect(a.x, a.y, w, h);
+      let path = lines.get(color);
+      if (!path) lines.set(color, (path = new Path2D()));
+      trace(path, bench.view, shape, bench.bones(mark.class));
+    }
+    for (const [color, path] of lines) stroke(c, path, color, false);
+    const suggested = new Path2D();
+    for (const s of bench.packet.suggestions) trace(suggested, bench.view, shapeOf(fromServer(s)), bench.bones(s.class));
+    c.setLineDash([6, 4]);
+    c.lineWidth = 1.5;
+    c.strokeStyle = '#e9e4d8';
+    c.stroke(suggested);
+    c.setLineDash([]);
+    for (const { mark, shape } of all) {
+      const color = bench.light(mark.class);
+      if (lit.has(mark.id)) {
+        const path = new Path2D();
+        trace(path, bench.view, shape, bench.bones(mark.class));
+        if (shape.kind !== 'polyline' && shape.kind !== 'skeleton') {
+          c.fillStyle = color + '1c';
+          c.fill(path, 'evenodd');
+        }
+        stroke(c, path, color, true);
       }
-      if (w > 14 && h > 14) paintMarker(c, bench.looks.get(mark.class)?.marker ?? 'circle', color, a.x + 1, a.y - 1, 5);
-      if (bench.findings.some((f) => f.mark === mark.id)) {
+      if (shape.kind === 'points' || shape.kind === 'skeleton')
+        dots(c, bench.view, shape, bench.bones(mark.class), color, lit.has(mark.id));
+    }
+    const doubtful = new Set(bench.findings.map((f) => f.mark));
+    for (const { mark, shape, x, y, w, h } of all) {
+      // thousands of small marks are told apart by their lines alone
+      const sign = toScreen(bench.view, anchor(shape));
+      if (Math.max(w, h) > 14 && (all.length < 600 || w + h > 60) && mark.kind !== 'skeleton' && mark.kind !== 'points')
+        paintMarker(c, bench.looks.get(mark.class)?.marker ?? 'circle', bench.light(mark.class), sign.x + 1, sign.y - 1, 5);
+      if (doubtful.has(mark.id)) {
         c.fillStyle = '#f0845a';
         c.beginPath();
-        c.arc(a.x + w, a.y, 5, 0, 7);
+        c.arc(x + w, y, 5, 0, 7);
         c.fill();
         c.fillStyle = '#171b1a';
         c.font = '700 9px Hanken Grotesk Variable';
         c.textAlign = 'center';
         c.textBaseline = 'middle';
-        c.fillText('!', a.x + w, a.y + 0.5);
+        c.fillText('!', x + w, y + 0.5);
       }
     }
     bench.packet.pins.forEach((pin, i) => {
@@ -125,9 +158,23 @@
     });
   }
 
+  let covered: HTMLCanvasElement | null = null;
+  /** a dark rim keeps the line visible on bright pictures */
+  function stroke(c: CanvasRenderingContext2D, path: Path2D, color: string, strong: boolean) {
+    c.lineJoin = 'round';
+    c.lineWidth = strong ? 4.5 : 3.5;
+    c.strokeStyle = 'rgba(12,16,15,.55)';
+    c.stroke(path);
+    c.lineWidth = strong ? 2.5 : 1.5;
+    c.strokeStyle = color;
+    c.stroke(path);
+  }
+
   function paintHand() {
     const c = sized(handLayer);
-    if (pointer && bench.tool === 'box' && bench.editable && !panning) {
+    const drawing = bench.tool === 'draw' && bench.editable;
+    const color = bench.light(bench.mark && bench.painted ? bench.mark.class : bench.active);
+    if (pointer && drawing && !panning && bench.shape !== 'mask') {
       // guides to line up with the outermost points of the object
       const p = toScreen(bench.view, pointer);
       c.lineWidth = 1;
@@ -139,25 +186,133 @@
       c.lineTo(width, Math.round(p.y) + 0.5);
       c.stroke();
     }
+    if (tool instanceof PaintTool) paintBrush(c, tool, color);
     const hand = tool.preview();
-    const mark = bench.mark;
-    const box = hand?.box ?? (mark && !bench.hidden ? mark.geometry : null);
-    if (!box) return;
-    const a = toScreen(bench.view, box);
-    const color = hand?.color ?? bench.light(mark!.class);
-    if (hand) {
+    if (bench.proposal) {
+      const { shape } = bench.proposal;
+      if (shape.kind === 'mask') paintMask(c, bench.view, shape.geometry, '#f0e05a', 0.5);
+      const path = new Path2D();
+      trace(path, bench.view, shape, []);
+      c.setLineDash([5, 4]);
       c.lineWidth = 2;
-      c.strokeStyle = color;
-      c.strokeRect(a.x, a.y, box.width * bench.view.scale, box.height * bench.view.scale);
+      c.strokeStyle = '#f0e05a';
+      c.stroke(path);
+      c.setLineDash([]);
     }
-    if (mark && bench.editable && (!hand || hand.id === mark.id)) {
-      for (const handle of handles) {
-        const h = toScreen(bench.view, handleAt(box, handle));
-        c.fillStyle = '#171b1a';
-        c.fillRect(h.x - 4, h.y - 4, 8, 8);
-        c.fillStyle = color;
-        c.fillRect(h.x - 2.5, h.y - 2.5, 5, 5);
+    if (hand?.box) {
+      const a = toScreen(bench.view, hand.box);
+      c.setLineDash([4, 3]);
+      c.lineWidth = 1.2;
+      c.strokeStyle = hand.color;
+      c.strokeRect(a.x, a.y, hand.box.width * bench.view.scale, hand.box.height * bench.view.scale);
+      c.setLineDash([]);
+    }
+    if (hand?.shape) {
+      const path = new Path2D();
+      const bones = bench.bones(hand.id ? (bench.mark?.class ?? '') : bench.active);
+      trace(path, bench.view, hand.shape, bones);
+      if (hand.shape.kind === 'mask') paintMask(c, bench.view, hand.shape.geometry, hand.color, 0.62);
+      stroke(c, path, hand.color, false);
+      dots(c, bench.view, hand.shape, bones, hand.color, true);
+    }
+    if (hand?.line) {
+      const path = new Path2D();
+      trace(path, bench.view, { kind: 'polyline', geometry: { points: hand.line } }, []);
+      stroke(c, path, hand.color, false);
+      if (hand.dots && hand.dots.length < 2000) {
+        c.fillStyle = hand.color;
+        for (let i = 0; i < hand.dots.length; i += 2) {
+          const p = toScreen(bench.view, { x: hand.dots[i]!, y: hand.dots[i + 1]! });
+          const r = i === 0 ? 5 : 2.5;
+          c.fillRect(p.x - r, p.y - r, 2 * r, 2 * r);
+        }
       }
+    }
+    const mark = bench.mark;
+    if (mark && bench.editable && !bench.hidden && bench.others.length === 0 && !bench.painted && (!hand || hand.id === mark.id))
+      paintHandles(c, hand?.shape ?? shapeOf(mark), bench.light(mark.class));
+    if (mark && bench.air?.mark === mark.id) paintAir(c, mark);
+  }
+
+  function paintHandles(c: CanvasRenderingContext2D, shape: Shape, color: string) {
+    for (const handle of handlesOf(shape, bench.view.scale)) {
+      const h = toScreen(bench.view, handle.at);
+      if (h.x < -8 || h.y < -8 || h.x > width + 8 || h.y > height + 8) continue;
+      const taken = handle.key === bench.point;
+      const r = handle.faint ? 2.5 : taken ? 6 : 4;
+      c.globalAlpha = handle.faint ? 0.7 : 1;
+      c.beginPath();
+      if (handle.dot) c.arc(h.x, h.y, r, 0, 7);
+      else c.rect(h.x - r, h.y - r, 2 * r, 2 * r);
+      c.fillStyle = taken ? '#f7f3ea' : '#171b1a';
+      c.fill();
+      c.lineWidth = 1.6;
+      c.strokeStyle = color;
+      c.stroke();
+      if (!handle.faint && !handle.hidden && !taken) {
+        c.beginPath();
+        if (handle.dot) c.arc(h.x, h.y, 2, 0, 7);
+        else c.rect(h.x - 2, h.y - 2, 4, 4);
+        c.fillStyle = color;
+        c.fill();
+      }
+      c.globalAlpha = 1;
+    }
+  }
+
+  function paintBrush(c: CanvasRenderingContext2D, paint: PaintTool, color: string) {
+    const running = paint.running;
+    if (running) {
+      c.beginPath();
+      for (const ring of running.pieces) {
+        ring.forEach((_, i) => {
+          if (i % 2 !== 0) return;
+          const p = toScreen(bench.view, { x: ring[i]!, y: ring[i + 1]! });
+          if (i === 0) c.moveTo(p.x, p.y);
+          else c.lineTo(p.x, p.y);
+        });
+        c.closePath();
+      }
+      c.globalAlpha = 0.6;
+      c.fillStyle = running.erase ? '#171b1a' : color;
+      c.fill();
+      c.globalAlpha = 1;
+    }
+    if (!pointer || panning || (paint.mode !== 'paint' && paint.mode !== 'erase')) return;
+    const p = toScreen(bench.view, pointer);
+    c.beginPath();
+    c.arc(p.x, p.y, Math.max(1.5, (bench.paint.size / 2) * bench.view.scale), 0, 7);
+    c.lineWidth = 3;
+    c.strokeStyle = 'rgba(12,16,15,.6)';
+    c.stroke();
+    c.setLineDash(paint.mode === 'erase' ? [5, 4] : []);
+    c.lineWidth = 1.5;
+    c.strokeStyle = paint.mode === 'erase' ? '#f0845a' : color;
+    c.stroke();
+    c.setLineDash([]);
+  }
+
+  /** Air around the object, side by side, as the core found it. */
+  function paintAir(c: CanvasRenderingContext2D, mark: Mark) {
+    const b = bounds(shapeOf(mark));
+    const places = {
+      left: [b.x, b.y + b.height / 2],
+      right: [b.x + b.width, b.y + b.height / 2],
+      top: [b.x + b.width / 2, b.y],
+      bottom: [b.x + b.width / 2, b.y + b.height]
+    } as const;
+    c.font = '500 11px IBM Plex Mono';
+    c.textAlign = 'center';
+    c.textBaseline = 'middle';
+    for (const [side, { air, verdict }] of Object.entries(bench.air!.sides)) {
+      const [px, py] = places[side as keyof typeof places];
+      const p = toScreen(bench.view, { x: px, y: py });
+      const text = air === null ? '?' : `${air > 0 ? '+' : ''}${air}`;
+      const [dx, dy] = side === 'left' ? [-24, 0] : side === 'right' ? [24, 0] : side === 'top' ? [0, -14] : [0, 14];
+      c.fillStyle = 'rgba(23,27,26,.86)';
+      c.fillRect(p.x + dx - 17, p.y + dy - 8, 34, 16);
+      c.fillStyle = verdict === 'fits' ? '#6fc3a8' : verdict === 'unclear' ? '#c9c3b5' : '#f0845a';
+      c.fillText(text, p.x + dx, p.y + dy);
     }
   }
 
@@ -171,12 +326,26 @@
     ask('picture');
   });
   $effect(() => {
-    for (const m of bench.marks) void [m.class, m.geometry.x, m.geometry.y, m.geometry.width, m.geometry.height];
-    void [bench.selected, bench.hovered, bench.hidden, bench.looks, bench.findings, bench.packet, beat];
+    void [bench.marks, bench.coverage];
+    covered = null;
+  });
+  $effect(() => {
+    void [
+      bench.marks,
+      bench.selected,
+      bench.others,
+      bench.hovered,
+      bench.hidden,
+      bench.looks,
+      bench.findings,
+      bench.packet,
+      bench.coverage,
+      beat
+    ];
     ask('marks', 'hand');
   });
   $effect(() => {
-    void [pointer, bench.tool, bench.active, panning];
+    void [pointer, bench.tool, bench.shape, bench.active, bench.point, bench.paint, bench.proposal, bench.air, panning];
     ask('hand');
   });
   $effect(() => {
@@ -185,7 +354,7 @@
   });
 
   const tag = $derived.by(() => {
-    void [beat, bench.selected, bench.active, bench.view];
+    void [beat, bench.selected, bench.active, bench.view, bench.shape, bench.stroke, bench.paint, bench.follow];
     if (!pointer || panning) return null;
     if (bench.tool === 'hand' || space) return { word: 'pan', color: '' };
     return tool.tag(pointer);
@@ -205,7 +374,7 @@
       panning = { x: e.clientX, y: e.clientY };
       e.preventDefault();
     } else if (e.button === 0) {
-      tool.down(inPicture(e));
+      tool.down(inPicture(e), { shift: e.shiftKey });
       beat++;
     }
   }
@@ -217,6 +386,8 @@
       return;
     }
     const before = tool.preview()?.id;
+    // the browser gathers what the hand did between two frames: a quick stroke keeps its curve
+    if (e.buttons & 1 && bench.tool === 'draw') for (const one of e.getCoalescedEvents?.() ?? []) tool.move(inPicture(one));
     tool.move(pointer);
     ask('hand');
     // the mark in hand leaves the settled layer once, not at every move
@@ -227,6 +398,7 @@
     else if (e.button === 0) {
       tool.up(inPicture(e));
       beat++;
+      drawn();
     }
   }
   function wheel(e: WheelEvent) {
@@ -243,17 +415,23 @@
   function closer(e: MouseEvent) {
     if (bench.tool !== 'pick') return;
     const mark = markAt(bench, inPicture(e));
-    if (mark) bench.view = fitBox(mark.geometry, bench.stage);
+    if (mark) bench.view = fitBox(bounds(shapeOf(mark)), bench.stage);
   }
 
   export function holdSpace(held: boolean) {
     space = held;
   }
-  export function cancel(): boolean {
-    const was = tool.cancel();
+  /** Runs something on the tool in hand and shows what came of it. */
+  function acted(act: () => boolean | undefined): boolean {
+    const was = act() ?? false;
     beat++;
+    ask('marks', 'hand');
     return was;
   }
+  export const cancel = (): boolean => acted(() => tool.cancel());
+  export const finish = (): boolean => acted(() => tool.finish?.());
+  export const takeBack = (): boolean => acted(() => tool.takeBack?.());
+  export const refresh = (): void => void acted(() => true);
 </script>
 
 <div

@@ -1,12 +1,31 @@
 import { api, ApiError, ask, type Schemas } from '$lib/api/client';
-import { asked, type Answer, type Attribute, type Document } from '$lib/state/codebook';
+import { asked, askedOfItem, type Answer, type Attribute, type Document } from '$lib/state/codebook';
+import { keep, restore, type Step } from './history';
 import { Outbox, type Outcome } from './outbox.svelte';
-import { fromServer, type Box, type Finding, type Mark, type Packet, type Point } from './types';
+import { toMask, type Edges } from './raster';
+import { bounds, hit, mirrored, moved, shapeOf, withoutPoint } from './shapes';
+import type { PaintMode } from './tools/paint';
+import {
+  body,
+  fromServer,
+  kinds,
+  type Finding,
+  type Flag,
+  type Kind,
+  type Mark,
+  type Packet,
+  type Point,
+  type Ring,
+  type Said,
+  type Shape
+} from './types';
 import { ulid } from './ulid';
-import { fit, fitBox, moved, type Size, type View } from './view';
+import { fit, fitBox, toScreen, type Size, type View } from './view';
 
-export type Tool = 'pick' | 'hand' | 'box' | 'pin';
-type Step = { id: string; before: Mark | null; after: Mark | null };
+/** What the pointer does: pick, pan, draw the shape in hand, set a pin, press on the whole a mark is a part of. */
+export type Tool = 'pick' | 'hand' | 'draw' | 'pin' | 'whole';
+/** What an outline is drawn for: a new mark, or a change of the one in hand. */
+export type Stroke = 'new' | 'add' | 'cut' | 'redraw';
 type Conflict = { id: string; mine: Mark | null; theirs: Mark | null; name: string };
 
 const MAX_IDLE = 30;
@@ -16,10 +35,39 @@ export class Bench {
   packet = $state.raw<Packet>(null!);
   document = $state.raw<Document>({ skeno: 'codebook/1', classes: [] });
   looks = $state.raw<Map<string, { color: string; light: string; marker: string }>>(new Map());
-  marks = $state<Mark[]>([]);
+  /** replaced, never changed in place */
+  marks = $state.raw<Mark[]>([]);
+  /** what is said of the item as a whole */
+  said = $state.raw<Said>({ answers: {}, tags: [] });
   selected = $state<string | null>(null);
   hovered = $state<string | null>(null);
-  tool = $state<Tool>('box');
+  /** further marks in hand beside the selected one */
+  others = $state.raw<string[]>([]);
+  /** key of the point of the mark in hand that a press took */
+  point = $state<string | null>(null);
+  tool = $state<Tool>('draw');
+  shape = $state<Kind>('box');
+  stroke = $state<Stroke>('new');
+  /** which stretch of an outline is redrawn: the shorter, or the other */
+  otherStretch = $state(false);
+  /** number of points after which an outline is finished by itself */
+  corners = $state<number | null>(null);
+  /** whether points beside a neighbour's outline are taken from it */
+  follow = $state(true);
+  paint = $state.raw<{ mode: PaintMode; size: number; claim: boolean; wide: boolean }>({
+    mode: 'paint',
+    size: 24,
+    claim: false,
+    wide: false
+  });
+  /** pixels nobody has labelled, or two have */
+  coverage = $state(false);
+  locked = $state.raw<Set<string>>(new Set());
+  /** the mark's own page of the deck is open */
+  page = $state(false);
+  /** what the core has worked out and the hand has not yet taken */
+  proposal = $state.raw<{ mark: string; shape: Shape; what: string } | null>(null);
+  air = $state.raw<{ mark: string; sides: NonNullable<Schemas['Computed']['air']> } | null>(null);
   active = $state('');
   hidden = $state(false);
   question = $state<string | null>(null);
@@ -39,8 +87,8 @@ export class Bench {
   fresh = $state(false);
   nothingLeft = $state(false);
   outbox: Outbox;
-  #undo = $state<Step[][]>([]);
-  #redo = $state<Step[][]>([]);
+  #undo = $state.raw<Step[][]>([]);
+  #redo = $state.raw<Step[][]>([]);
   /** revision each mark will have once all is acknowledged, also of deleted ones */
   #revisions = new Map<string, number>();
   #lastActive = Date.now();
@@ -80,6 +128,27 @@ export class Bench {
   light = (key: string): string => this.looks.get(key)?.light ?? '#d5d8da';
   nameOf = (key: string): string => this.document.classes.find((c) => c.key === key)?.name ?? key;
 
+  classOf = (key: string) => this.document.classes.find((c) => c.key === key);
+  skeletonOf = (key: string) => this.document.skeletons?.find((k) => k.key === this.classOf(key)?.skeleton);
+  bones = (key: string): [string, string][] => (this.skeletonOf(key)?.edges ?? []) as [string, string][];
+  pointsOf = (key: string): number | null => this.classOf(key)?.points ?? null;
+  isUpright = (key: string): boolean => this.classOf(key)?.orientation === 'upright';
+  /** Kinds a class is drawn as on pictures, in the codebook's order. */
+  kindsOf = (key: string): Kind[] => (this.classOf(key)?.shapes ?? []).filter((s): s is Kind => kinds.includes(s as Kind));
+  get drawable() {
+    return this.document.classes.filter((c) => this.kindsOf(c.key).length > 0);
+  }
+  /** All marks in hand. */
+  get inHand(): Mark[] {
+    const ids = new Set([...(this.selected === null ? [] : [this.selected]), ...this.others]);
+    return this.marks.filter((m) => ids.has(m.id));
+  }
+  /** The mask that is being painted. */
+  get painted(): Extract<Mark, { kind: 'mask' }> | null {
+    const mark = this.mark;
+    return this.tool === 'draw' && this.shape === 'mask' && mark?.kind === 'mask' && this.others.length === 0 ? mark : null;
+  }
+
   /** "Apple 3": the class and which of it. */
   label(mark: Mark): string {
     const of = this.marks.filter((m) => m.class === mark.class);
@@ -87,9 +156,19 @@ export class Bench {
   }
 
   questionsOf = (mark: Mark): Attribute[] => asked(this.document, mark.class, mark.answers);
-  get openQuestion(): Attribute | null {
+  get itemQuestions(): Attribute[] {
+    return askedOfItem(this.document, this.said.answers);
+  }
+  /** Questions about what is in hand: the mark, or the item where none is. */
+  get questions(): Attribute[] {
     const mark = this.mark;
-    return mark && this.question !== null ? (this.questionsOf(mark).find((a) => a.key === this.question) ?? null) : null;
+    return mark ? this.questionsOf(mark) : this.itemQuestions;
+  }
+  get answers(): Record<string, Answer> {
+    return this.mark?.answers ?? this.said.answers;
+  }
+  get openQuestion(): Attribute | null {
+    return this.question !== null ? (this.questions.find((a) => a.key === this.question) ?? null) : null;
   }
 
   async start(turn: number): Promise<void> {
@@ -113,22 +192,48 @@ export class Bench {
     const codebook = await ask(api.GET('/projects/{project}/codebook', { params: { path: { project: this.project } } }));
     this.document = codebook.document;
     this.looks = new Map(codebook.looks.map((l) => [l.key, l]));
-    const drawable = codebook.document.classes.filter((c) => c.shapes.includes('box'));
-    if (!drawable.some((c) => c.key === this.active)) this.active = drawable[0]?.key ?? '';
+    if (!this.drawable.some((c) => c.key === this.active)) this.active = this.drawable[0]?.key ?? '';
+    this.#fitShape();
+  }
+
+  /** The shape in hand is one the class in hand is drawn as. */
+  #fitShape(): void {
+    const own = this.kindsOf(this.active);
+    if (!own.includes(this.shape)) this.shape = own[0] ?? 'box';
+  }
+  #shapeBefore = new Map<string, Kind>();
+  /** The tool for the class in hand; again: its next shape. */
+  takeShape(): void {
+    const own = this.kindsOf(this.active);
+    if (this.tool === 'draw' && own.length > 1) this.shape = own[(own.indexOf(this.shape) + 1) % own.length]!;
+    // a mask in hand is gone on with; another kind of mark is let go, so that the next drag draws
+    if (this.shape === 'mask' && this.mark?.kind !== 'mask') this.select(null);
+    this.#shapeBefore.set(this.active, this.shape);
+    this.tool = 'draw';
+  }
+
+  #receive(packet: Packet): void {
+    this.packet = packet;
+    this.marks = packet.marks.map(fromServer);
+    this.said = { answers: packet.said.mark?.answers ?? {}, tags: packet.said.mark?.deleted === false ? packet.said.mark.tags : [] };
+    this.#revisions = new Map(packet.marks.map((m) => [m.id, m.revision]));
+    if (packet.said.mark) this.#revisions.set(packet.said.id, packet.said.mark.revision);
+    this.#layOver(this.outbox.pending(packet.turn.id));
+    this.findings = packet.findings;
   }
 
   open(packet: Packet): void {
-    this.packet = packet;
-    this.marks = packet.marks.map(fromServer);
-    this.#revisions = new Map(packet.marks.map((m) => [m.id, m.revision]));
-    this.#layOver(this.outbox.pending(packet.turn.id));
-    this.findings = packet.findings;
-    this.selected = this.question = this.hovered = this.pinAt = null;
-    this.#undo = [];
+    this.#receive(packet);
+    this.selected = this.question = this.hovered = this.pinAt = this.point = this.proposal = this.air = null;
+    this.others = [];
+    this.page = false;
+    this.stroke = 'new';
+    this.locked = new Set();
+    this.#undo = restore(this.user, packet.turn.id, this.marks, this.said);
     this.#redo = [];
     this.conflicts = [];
     this.nothingLeft = false;
-    this.tool = packet.turn.mode === 'label' ? 'box' : 'pick';
+    this.tool = packet.turn.mode === 'label' ? 'draw' : 'pick';
     this.#lastActive = Date.now();
     this.fresh = true;
     setTimeout(() => (this.fresh = false), 250);
@@ -142,24 +247,32 @@ export class Bench {
 
   /** Edits not yet acknowledged, laid over what the server knows. */
   #layOver(edits: Schemas['Edit'][]): void {
+    const marks = [...this.marks];
     for (const edit of edits) {
-      const data = (edit.data ?? {}) as Partial<Mark> & { attribute?: string; answer?: Answer };
-      const at = this.marks.findIndex((m) => m.id === edit.mark);
-      if (edit.action === 'delete') this.marks.splice(at, at < 0 ? 0 : 1);
+      this.#revisions.set(edit.mark, edit.base + 1);
+      if (edit.mark === this.packet.said.id) {
+        this.said = { ...this.said, ...(edit.data as Partial<Said>) };
+        continue;
+      }
+      const data = (edit.data ?? {}) as Partial<Mark>;
+      const at = marks.findIndex((m) => m.id === edit.mark);
+      if (edit.action === 'delete') marks.splice(at, at < 0 ? 0 : 1);
       else if (edit.action === 'create' && at < 0)
-        this.marks.push({
+        marks.push({
           id: edit.mark,
           kind: 'box',
           stack: null,
+          part_of: null,
+          flags: [],
           answers: {},
           source: 'hand',
           author: this.user,
           revision: 0,
           ...data
         } as Mark);
-      else if (at >= 0) Object.assign(this.marks[at]!, data);
-      this.#revisions.set(edit.mark, edit.base + 1);
+      else if (at >= 0) marks[at] = { ...marks[at]!, ...data } as Mark;
     }
+    this.marks = marks;
   }
 
   #showImage(packet: Packet): void {
@@ -224,7 +337,7 @@ export class Bench {
     this.#fitted = this.stage.width > 100;
   }
   toObject(): void {
-    if (this.mark) this.view = fitBox(this.mark.geometry, this.stage);
+    if (this.mark) this.view = fitBox(bounds(shapeOf(this.mark)), this.stage);
   }
 
   #seconds(): number {
@@ -238,121 +351,347 @@ export class Bench {
   #apply(step: Step): void {
     const base = this.#revisions.get(step.id) ?? 0;
     const edit = { id: ulid(), mark: step.id, base, seconds: this.#seconds() };
-    const at = this.marks.findIndex((m) => m.id === step.id);
-    if (step.after === null) {
-      if (at >= 0) this.marks.splice(at, 1);
-      if (this.selected === step.id) this.selected = this.question = null;
-      this.outbox.add(this.project, this.packet.turn.id, { ...edit, action: 'delete' });
-    } else {
-      const { class: key, kind, geometry, answers, stack } = $state.snapshot(step.after) as Mark;
-      const mark = { ...step.after, author: this.user, source: 'hand' };
-      if (at >= 0) this.marks[at] = mark;
-      else this.marks.push(mark);
+    this.#revisions.set(step.id, base + 1);
+    if (step.said) {
+      this.said = step.said.after;
       this.outbox.add(this.project, this.packet.turn.id, {
         ...edit,
-        action: at >= 0 ? 'change' : 'create',
-        data: { class: key, kind, geometry, answers, stack }
+        action: base === 0 ? 'create' : 'change',
+        data: { kind: 'item', ...step.said.after }
       });
+      return;
     }
-    this.#revisions.set(step.id, base + 1);
+    const at = this.marks.findIndex((m) => m.id === step.id);
+    if (step.after === null) {
+      this.marks = this.marks.filter((m) => m.id !== step.id);
+      if (this.selected === step.id) this.selected = this.question = this.point = null;
+      this.others = this.others.filter((id) => id !== step.id);
+      this.outbox.add(this.project, this.packet.turn.id, { ...edit, action: 'delete' });
+      return;
+    }
+    const mark = { ...step.after, author: this.user, source: 'hand' };
+    this.marks = at >= 0 ? this.marks.with(at, mark) : [...this.marks, mark];
+    this.outbox.add(this.project, this.packet.turn.id, { ...edit, action: at >= 0 ? 'change' : 'create', data: body(step.after) });
   }
 
   change(steps: Step[]): void {
     if (!this.editable || steps.length === 0) return;
     for (const step of steps) this.#apply(step);
-    this.#undo.push(steps);
+    this.#undo = [...this.#undo, steps];
     this.#redo = [];
+    this.#settled();
   }
   undo(): void {
-    const steps = this.#undo.pop();
+    const steps = this.#undo[this.#undo.length - 1];
     if (!steps) return;
-    for (const step of [...steps].reverse()) this.#apply({ id: step.id, before: step.after, after: step.before });
-    this.#redo.push(steps);
+    this.#undo = this.#undo.slice(0, -1);
+    for (const step of [...steps].reverse())
+      this.#apply({
+        id: step.id,
+        before: step.after,
+        after: step.before,
+        ...(step.said && { said: { before: step.said.after, after: step.said.before } })
+      });
+    this.#redo = [...this.#redo, steps];
+    this.#settled();
   }
   redo(): void {
-    const steps = this.#redo.pop();
+    const steps = this.#redo[this.#redo.length - 1];
     if (!steps) return;
+    this.#redo = this.#redo.slice(0, -1);
     for (const step of steps) this.#apply(step);
-    this.#undo.push(steps);
+    this.#undo = [...this.#undo, steps];
+    this.#settled();
+  }
+  #settled(): void {
+    this.proposal = this.air = null;
+    keep(this.user, this.packet.turn.id, this.#undo);
   }
 
-  draw(geometry: Box): void {
+  draw(shape: Shape): void {
     if (!this.active) {
-      this.message = 'the codebook has no class drawn as a box yet';
+      this.message = 'the codebook has no class that is drawn on pictures yet';
       return;
     }
-    const mark: Mark = {
+    const mark = {
+      ...shape,
       id: ulid(),
       class: this.active,
-      kind: 'box',
-      geometry,
       answers: {},
       stack: null,
+      part_of: null,
+      flags: [],
       revision: 0,
       author: this.user,
       source: 'hand'
-    };
+    } as Mark;
     this.change([{ id: mark.id, before: null, after: mark }]);
-    this.selected = mark.id;
+    this.select(mark.id);
     this.openNext(true);
   }
-  reshape(mark: Mark, geometry: Box): void {
-    this.change([{ id: mark.id, before: $state.snapshot(mark) as Mark, after: { ...($state.snapshot(mark) as Mark), geometry } }]);
+  reshape(mark: Mark, shape: Shape): void {
+    const now = this.marks.find((m) => m.id === mark.id) ?? mark;
+    this.change([{ id: mark.id, before: now, after: { ...now, ...shape } as Mark }]);
+  }
+  /** One stroke of the brush: the mask in hand changes, or begins; masks it claims pixels from change with it. */
+  painting(shape: Extract<Shape, { kind: 'mask' }>, claimed: { mark: Mark; edges: Edges }[]): void {
+    const { width, height } = this.picture;
+    const mine = this.painted;
+    const after = mine
+      ? ({ ...mine, ...shape } as Mark)
+      : ({
+          ...shape,
+          id: ulid(),
+          class: this.active,
+          answers: {},
+          stack: null,
+          part_of: null,
+          flags: [],
+          revision: 0,
+          author: this.user,
+          source: 'hand'
+        } as Mark);
+    const steps: Step[] = claimed.map(({ mark, edges }) => ({
+      id: mark.id,
+      before: mark,
+      after: edges.length === 0 ? null : ({ ...mark, geometry: toMask(edges, width, height) } as Mark)
+    }));
+    this.change([...steps, { id: after.id, before: mine, after }]);
+    if (!mine) this.select(after.id);
+  }
+  /** Ends work on the mask in hand; its required questions come up now, not at the first stroke. */
+  letGo(): boolean {
+    const mark = this.painted;
+    if (!mark) return false;
+    this.openNext(true);
+    if (this.question === null) this.select(null);
+    return true;
   }
   nudge(by: Point): void {
-    if (this.mark) this.reshape(this.mark, moved(this.mark.geometry, by, this.picture));
+    const free = this.inHand.filter((m) => !this.locked.has(m.id));
+    this.change(free.map((m) => ({ id: m.id, before: m, after: { ...m, ...moved(shapeOf(m), by, this.picture) } as Mark })));
   }
+  /** The point in hand, or else the marks in hand. */
   remove(): void {
-    if (this.mark) this.change([{ id: this.mark.id, before: $state.snapshot(this.mark) as Mark, after: null }]);
+    const mark = this.mark;
+    if (mark && this.point !== null && this.others.length === 0) {
+      const left = withoutPoint(shapeOf(mark), this.point);
+      if (left) {
+        this.reshape(mark, left);
+        this.point = null;
+        return;
+      }
+    }
+    this.change(this.inHand.filter((m) => !this.locked.has(m.id)).map((m) => ({ id: m.id, before: m, after: null })));
   }
   duplicate(): void {
-    const mark = this.mark;
-    if (!mark) return;
-    const copy = {
-      ...($state.snapshot(mark) as Mark),
-      id: ulid(),
-      geometry: moved($state.snapshot(mark.geometry), { x: 12, y: 12 }, this.picture),
-      revision: 0
-    };
-    this.change([{ id: copy.id, before: null, after: copy }]);
-    this.selected = copy.id;
+    this.#put(this.inHand, { x: 12, y: 12 });
   }
-  /** A digit or a cap of the class board: the class in hand, and of the selected mark. */
+  copy(): void {
+    const marks = this.inHand;
+    if (marks.length === 0) return;
+    localStorage.setItem('skeno-copied', JSON.stringify({ project: this.project, size: this.picture, marks: marks.map(body) }));
+    this.message = marks.length === 1 ? 'copied; Ctrl V puts it onto any item of this project' : `${marks.length} marks copied`;
+  }
+  paste(): void {
+    let kept: { project: number; size: Size; marks: Partial<Mark>[] } | null;
+    try {
+      kept = JSON.parse(localStorage.getItem('skeno-copied') ?? 'null');
+    } catch {
+      kept = null;
+    }
+    if (!kept || kept.project !== this.project) {
+      this.message = 'nothing was copied in this project';
+      return;
+    }
+    const same = kept.size.width === this.picture.width && kept.size.height === this.picture.height;
+    const marks = kept.marks.filter((m) => (same || m.kind !== 'mask') && this.classOf(m.class ?? '')) as Mark[];
+    if (marks.length < kept.marks.length)
+      this.message = `${kept.marks.length - marks.length} of the copied marks do not fit this picture or its codebook`;
+    this.#put(
+      marks.map((m) => ({ ...m, part_of: null })),
+      { x: 0, y: 0 }
+    );
+  }
+  #put(marks: Mark[], by: Point): void {
+    if (!this.editable || marks.length === 0) return;
+    const copies = marks.map(
+      (m) => ({ ...m, ...moved(shapeOf(m), by, this.picture), id: ulid(), revision: 0, author: this.user, source: 'hand' }) as Mark
+    );
+    this.change(copies.map((m) => ({ id: m.id, before: null, after: m })));
+    this.take(copies);
+  }
+  /** A digit or a cap of the class board: the class in hand, and of the marks in hand. */
   choose(key: string): void {
+    const left = this.inHand.filter((m) => m.class !== key && !this.kindsOf(key).includes(m.kind));
+    const marks = this.editable ? this.inHand.filter((m) => m.class !== key && this.kindsOf(key).includes(m.kind)) : [];
+    // with a mark in hand the digit is meant for it; a class that is not drawn so is only taken for what comes next
     this.active = key;
-    const mark = this.mark;
-    if (!mark || mark.class === key || !this.editable) return;
-    const before = $state.snapshot(mark) as Mark;
+    this.shape = this.#shapeBefore.get(key) ?? this.shape;
+    this.#fitShape();
+    if (marks.length === 0) {
+      if (this.inHand.length > 0 && left.length > 0) this.select(null);
+      return;
+    }
     // answers the new class does not ask are dropped with the change, and come back with undo
-    const asks = this.document.classes.find((c) => c.key === key)?.attributes ?? [];
-    const answers = Object.fromEntries(Object.entries(before.answers).filter(([k]) => asks.includes(k)));
-    this.change([{ id: mark.id, before, after: { ...before, class: key, answers } }]);
+    const asks = this.classOf(key)?.attributes ?? [];
+    this.change(
+      marks.map((m) => {
+        const answers = Object.fromEntries(Object.entries(m.answers).filter(([k]) => asks.includes(k)));
+        return { id: m.id, before: m, after: { ...m, class: key, answers } };
+      })
+    );
+    if (left.length > 0)
+      this.message = `${left.length} of the marks in hand ${left.length === 1 ? 'is' : 'are'} of a shape ${this.nameOf(key)} is not drawn as`;
     this.question = null;
   }
 
-  answer(attribute: Attribute, answer: Answer | null, stay = false): void {
+  #changeEach(change: (m: Mark) => Mark): void {
+    this.change(this.inHand.map((m) => ({ id: m.id, before: m, after: change(m) })));
+  }
+  toggleFlag(flag: Flag): void {
+    const on = this.inHand.every((m) => m.flags.includes(flag));
+    this.#changeEach((m) => ({ ...m, flags: on ? m.flags.filter((f) => f !== flag) : [...new Set([...m.flags, flag])] }));
+  }
+  /** The place in the stack: the mark's own, or else its class's. */
+  stackOf = (m: Mark): number => m.stack ?? this.classOf(m.class)?.stack ?? 0;
+  restack(up: boolean): void {
+    const mine = this.mark;
+    if (!mine) return;
+    const places = this.marks.filter((m) => m.id !== mine.id).map(this.stackOf);
+    const stack = places.length === 0 ? this.stackOf(mine) : up ? Math.max(...places) + 1 : Math.min(...places) - 1;
+    this.#changeEach((m) => ({ ...m, stack }));
+  }
+  partOf(whole: string | null): void {
+    this.#changeEach((m) => ({ ...m, part_of: whole === m.id ? null : whole }));
+    this.tool = 'pick';
+  }
+  toggleLock(): void {
+    const ids = this.inHand.map((m) => m.id);
+    const locked = new Set(this.locked);
+    for (const id of ids) if (!locked.delete(id)) locked.add(id);
+    this.locked = locked;
+  }
+  mirror(): void {
+    const mark = this.mark;
+    if (mark?.kind !== 'skeleton') return;
+    const twins = new Map((this.skeletonOf(mark.class)?.nodes ?? []).flatMap((n): [string, string][] => (n.twin ? [[n.key, n.twin]] : [])));
+    this.reshape(mark, mirrored({ kind: 'skeleton', geometry: mark.geometry }, twins));
+  }
+  /** visible, hidden, absent, and again: of the node in hand */
+  nodeState(key: string): void {
+    const mark = this.mark;
+    if (mark?.kind !== 'skeleton') return;
+    const node = mark.geometry.nodes[key];
+    const nodes = { ...mark.geometry.nodes };
+    if (!node) {
+      const b = bounds(shapeOf(mark));
+      nodes[key] = { x: Math.round(b.x + b.width / 2), y: Math.round(b.y + b.height / 2), state: 'visible' };
+    } else if (node.state === 'visible') nodes[key] = { ...node, state: 'hidden' };
+    else if (Object.keys(nodes).length > 1) delete nodes[key];
+    this.reshape(mark, { kind: 'skeleton', geometry: { nodes } });
+  }
+
+  /** The point of a neighbour's outline a press would take, when outlines are followed. */
+  neighbourAt(p: Point, except: string | null): { mark: string; ring: Ring; i: number } | null {
+    if (!this.follow || this.tool !== 'draw' || (this.shape !== 'polygon' && this.shape !== 'polyline')) return null;
+    const at = toScreen(this.view, p);
+    let best: { mark: string; ring: Ring; i: number } | null = null;
+    let least = 9;
+    for (const mark of this.marks) {
+      if (mark.id === except || (mark.kind !== 'polygon' && mark.kind !== 'polyline') || hit(shapeOf(mark), p, this.view.scale) === null)
+        continue;
+      for (const ring of mark.kind === 'polygon' ? mark.geometry.rings : [mark.geometry.points])
+        for (let i = 0; i < ring.length / 2; i++) {
+          const s = toScreen(this.view, { x: ring[2 * i]!, y: ring[2 * i + 1]! });
+          const d = Math.hypot(s.x - at.x, s.y - at.y);
+          if (d < least) [best, least] = [{ mark: mark.id, ring, i }, d];
+        }
+    }
+    return best;
+  }
+  /** A place a point is pulled to: a neighbour's point when one is near. */
+  snapped(p: Point, except: string): Point {
+    const near = this.neighbourAt(p, except);
+    return near ? { x: near.ring[2 * near.i]!, y: near.ring[2 * near.i + 1]! } : p;
+  }
+
+  /** Asks the core; what comes back is shown first and taken by Enter. */
+  async compute(op: 'outline' | 'fill' | 'mend' | 'tight', n: number, what: string): Promise<void> {
     const mark = this.mark;
     if (!mark) return;
-    const before = $state.snapshot(mark) as Mark;
-    const answers = { ...before.answers };
-    if (answer === null) delete answers[attribute.key];
-    else answers[attribute.key] = answer;
-    // an answer to a question that is no longer asked does not stay behind unseen
-    const open = new Set(asked(this.document, mark.class, answers).map((a) => a.key));
-    for (const key of Object.keys(answers))
-      if (!open.has(key) && asked(this.document, mark.class, before.answers).some((a) => a.key === key)) delete answers[key];
-    this.change([{ id: mark.id, before, after: { ...before, answers } }]);
+    try {
+      const found = await ask(
+        api.POST('/projects/{project}/turns/{turn}/compute', {
+          ...this.path,
+          body: { op, kind: mark.kind, geometry: mark.geometry, n, class: mark.class }
+        })
+      );
+      if (this.mark?.id !== mark.id) return;
+      if (op === 'tight') this.air = found.air ? { mark: mark.id, sides: found.air } : null;
+      else if (op === 'mend' && found.changed === 0) this.message = `nothing to mend up to ${n} px`;
+      else
+        this.proposal = {
+          mark: mark.id,
+          shape: { kind: found.kind, geometry: found.geometry } as Shape,
+          what: op === 'mend' ? `${what}: ${found.changed} px change` : what
+        };
+    } catch (e) {
+      this.message = (e as Error).message;
+    }
+  }
+  takeProposal(): boolean {
+    const proposal = this.proposal;
+    const mark = this.marks.find((m) => m.id === proposal?.mark);
+    this.proposal = null;
+    if (!proposal || !mark) return false;
+    if (!this.kindsOf(mark.class).includes(proposal.shape.kind))
+      this.message = `${this.nameOf(mark.class)} is not drawn as ${proposal.shape.kind}; the check will say so`;
+    this.reshape(mark, proposal.shape);
+    return true;
+  }
+
+  answer(attribute: Attribute, answer: Answer | null, stay = false): void {
+    const marks = this.inHand;
+    const answered = (before: Record<string, Answer>, open: (answers: Record<string, Answer>) => Attribute[]): Record<string, Answer> => {
+      const answers = { ...before };
+      if (answer === null) delete answers[attribute.key];
+      else answers[attribute.key] = answer;
+      // an answer to a question that is no longer asked does not stay behind unseen
+      const still = new Set(open(answers).map((a) => a.key));
+      const was = new Set(open(before).map((a) => a.key));
+      for (const key of Object.keys(answers)) if (!still.has(key) && was.has(key)) delete answers[key];
+      return answers;
+    };
+    if (marks.length === 0) this.say({ ...this.said, answers: answered(this.said.answers, (a) => askedOfItem(this.document, a)) });
+    else
+      this.change(
+        marks
+          .filter((m) => this.questionsOf(m).some((a) => a.key === attribute.key))
+          .map((m) => ({ id: m.id, before: m, after: { ...m, answers: answered(m.answers, (a) => asked(this.document, m.class, a)) } }))
+      );
     if (!stay) this.openNext(false);
+  }
+  say(said: Said): void {
+    this.change([{ id: this.packet.said.id, before: null, after: null, said: { before: this.said, after: said } }]);
+  }
+  /** Puts a tag on or takes it off; of a group only one stays. */
+  tag(key: string): void {
+    const tags = this.document.tags ?? [];
+    const group = tags.find((t) => t.key === key)?.group;
+    const excluded = (other: string) => group !== undefined && tags.find((t) => t.key === other)?.group === group;
+    this.say({
+      ...this.said,
+      tags: this.said.tags.includes(key) ? this.said.tags.filter((t) => t !== key) : [...this.said.tags.filter((t) => !excluded(t)), key]
+    });
   }
 
   /** Opens the next question without an answer; only required ones when a mark has just been drawn. */
   openNext(requiredOnly: boolean): void {
-    const mark = this.mark;
-    if (!mark) return;
-    const questions = this.questionsOf(mark);
+    const questions = this.questions;
     const from = questions.findIndex((a) => a.key === this.question) + 1;
     const order = [...questions.slice(from), ...questions.slice(0, from)];
-    this.question = order.find((a) => mark.answers[a.key] === undefined && (a.required || !requiredOnly))?.key ?? null;
+    this.question = order.find((a) => this.answers[a.key] === undefined && (a.required || !requiredOnly))?.key ?? null;
     if (
       !requiredOnly &&
       this.question !== null &&
@@ -364,8 +703,24 @@ export class Bench {
   }
 
   select(id: string | null): void {
-    if (this.selected !== id) this.question = null;
+    if (this.selected !== id) this.question = this.point = this.proposal = this.air = null;
     this.selected = id;
+    this.others = [];
+    if (id === null) this.page = false;
+  }
+  /** One more mark in hand, or one less. */
+  also(id: string): void {
+    if (this.selected === null) return this.select(id);
+    if (id === this.selected) {
+      const [next, ...rest] = this.others;
+      this.select(next ?? null);
+      this.others = rest;
+    } else this.others = this.others.includes(id) ? this.others.filter((o) => o !== id) : [...this.others, id];
+    this.question = this.point = null;
+  }
+  take(marks: Mark[]): void {
+    this.select(marks[0]?.id ?? null);
+    this.others = marks.slice(1).map((m) => m.id);
   }
 
   #heard(outcomes: Outcome[], answer: Schemas['EditResults']): void {
@@ -373,8 +728,13 @@ export class Bench {
       if (turn !== this.packet?.turn.id) continue;
       if (result.outcome === 'conflict') {
         const theirs = result.mark && !result.mark.deleted ? fromServer(result.mark) : null;
-        const at = this.marks.findIndex((m) => m.id === edit.mark);
-        const mine = at >= 0 ? ($state.snapshot(this.marks[at]) as Mark) : null;
+        if (edit.mark === this.packet.said.id) {
+          this.message =
+            'what is said of this item was changed elsewhere meanwhile; it is shown as it is there, yours can be brought back by undo';
+          void this.reload();
+          continue;
+        }
+        const mine = this.marks.find((m) => m.id === edit.mark) ?? null;
         if (!this.conflicts.some((c) => c.id === edit.mark))
           this.conflicts.push({ id: edit.mark, mine, theirs, name: this.nameOf((mine ?? theirs)?.class ?? '') });
         this.#takeTheirs(edit.mark, result.mark ?? null);
@@ -392,28 +752,22 @@ export class Bench {
   }
 
   #takeTheirs(id: string, theirs: Schemas['Mark'] | null): void {
-    const at = this.marks.findIndex((m) => m.id === id);
     if (theirs) this.#revisions.set(id, theirs.revision);
-    if (!theirs || theirs.deleted) this.marks.splice(at, at < 0 ? 0 : 1);
-    else if (at >= 0) this.marks[at] = fromServer(theirs);
-    else this.marks.push(fromServer(theirs));
+    const rest = this.marks.filter((m) => m.id !== id);
+    this.marks = !theirs || theirs.deleted ? rest : [...rest, fromServer(theirs)];
   }
 
   /** Settles a conflict: the version of this hand again, on top of the other, or the other as it is. */
   settle(conflict: Conflict, mine: boolean): void {
     this.conflicts = this.conflicts.filter((c) => c.id !== conflict.id);
     const now = this.marks.find((m) => m.id === conflict.id);
-    if (mine) this.change([{ id: conflict.id, before: now ? ($state.snapshot(now) as Mark) : null, after: conflict.mine }]);
+    if (mine) this.change([{ id: conflict.id, before: now ?? null, after: conflict.mine }]);
   }
 
   async reload(): Promise<void> {
     const packet = await ask(api.GET('/projects/{project}/turns/{turn}', this.path));
     if (packet.turn.id !== this.packet.turn.id) return;
-    this.packet = packet;
-    this.marks = packet.marks.map(fromServer);
-    this.#revisions = new Map(packet.marks.map((m) => [m.id, m.revision]));
-    this.#layOver(this.outbox.pending(packet.turn.id));
-    this.findings = packet.findings;
+    this.#receive(packet);
   }
 
   /**
@@ -452,7 +806,6 @@ export class Bench {
 
   /** Goes to the mark and question a finding is about. */
   lead(finding: Finding): void {
-    if (finding.mark === null) return;
     this.select(finding.mark);
     this.question = finding.attribute;
     if (this.mark && this.editable) this.tool = 'pick';

@@ -1,7 +1,40 @@
-import { noValues, type Attribute } from '$lib/state/codebook';
+import { noValues, shapes, type Attribute } from '$lib/state/codebook';
 import type { Bench } from './bench.svelte';
+import { OutlineTool, type StageTool } from './tools';
+import type { Flag, Kind } from './types';
 import {
+  Box as BoxIcon,
+  BringToFront,
+  Brush,
   Check,
+  Circle,
+  Diamond,
+  Dot,
+  Ellipsis,
+  Eraser,
+  FlipHorizontal2,
+  Hash,
+  History,
+  Layers,
+  Link,
+  Lock,
+  Magnet,
+  Minus,
+  PaintBucket,
+  Pencil,
+  PenLine,
+  Pentagon,
+  PersonStanding,
+  Plus,
+  Route,
+  Ruler,
+  ScanEye,
+  SendToBack,
+  Sparkles,
+  Spline,
+  SquareMinus,
+  SquarePlus,
+  Undo2,
   ChevronLeft,
   ChevronRight,
   CircleSlash,
@@ -31,6 +64,10 @@ export type Cap = {
   marker?: { marker: string; color: string };
   lit?: boolean;
   off?: string;
+  /** said on hover beside the word */
+  hint?: string;
+  /** goes on while the key is held */
+  again?: boolean;
   press: () => void;
 };
 export type Row = { name: string; caps: Cap[] };
@@ -43,11 +80,22 @@ export const letters: Record<'Q' | 'A' | 'Z', string[]> = {
 const left = [...letters.Q, ...letters.A, ...letters.Z];
 export const keyName = (code: string): string => code.replace(/^(Key|Digit)/, '').replace('Backquote', '`');
 
-export type DeckPage = { board: number | null; setBoard: (page: number | null) => void; returning: () => void; nothing: () => void };
+export type DeckPage = {
+  board: number | null;
+  /** Shift is held: the board shows the page after this */
+  shift: boolean;
+  setBoard: (page: number | null) => void;
+  returning: () => void;
+  nothing: () => void;
+  find: () => void;
+  history: () => void;
+  tool: StageTool;
+  refresh: () => void;
+};
 
 /** The classes on the digits: by their own key first, the others on what is free, in order. */
 export function digitClasses(bench: Bench): { digit: string; key: string }[] {
-  const classes = bench.document.classes.filter((c) => c.shapes.includes('box'));
+  const classes = bench.drawable;
   const taken = new Map(classes.filter((c) => c.shortcut).map((c) => [c.shortcut!, c.key]));
   const free = '1234567890'.split('').filter((d) => !taken.has(d));
   for (const c of classes) {
@@ -58,48 +106,57 @@ export function digitClasses(bench: Bench): { digit: string; key: string }[] {
   return '1234567890'.split('').flatMap((digit) => (taken.has(digit) ? [{ digit, key: taken.get(digit)! }] : []));
 }
 
+const classCap = (bench: Bench, code: string, key: string, press: () => void): Cap => ({
+  code,
+  word: bench.nameOf(key),
+  marker: { marker: bench.looks.get(key)?.marker ?? 'circle', color: bench.light(key) },
+  lit: bench.active === key,
+  press
+});
+
+/** Caps of the class board: four rows of five under the left hand. */
+const boardKeys = ['Digit1', 'Digit2', 'Digit3', 'Digit4', 'Digit5', ...left];
+
 export function digitRow(bench: Bench, page: DeckPage): Row {
-  const classes = bench.document.classes.filter((c) => c.shapes.includes('box'));
-  const caps: Cap[] = digitClasses(bench).map(({ digit, key }) => ({
-    code: `Digit${digit}`,
-    word: bench.nameOf(key),
-    marker: { marker: bench.looks.get(key)?.marker ?? 'circle', color: bench.light(key) },
-    lit: bench.active === key,
-    press: () => bench.choose(key)
-  }));
-  if (classes.length > 10)
-    caps.unshift({
-      code: 'Backquote',
-      word: 'board',
-      icon: ListChecks,
-      lit: page.board !== null,
-      press: () => page.setBoard(page.board === null ? 0 : (page.board + 1) * left.length < classes.length ? page.board + 1 : null)
-    });
+  const many = bench.drawable.length > 10;
+  if (page.board !== null) return { name: 'class board', caps: [boardCap(bench, page), ...boardCaps(bench, page).slice(0, 5)] };
+  const caps = digitClasses(bench).map(({ digit, key }) => classCap(bench, `Digit${digit}`, key, () => bench.choose(key)));
+  if (many) caps.unshift(boardCap(bench, page));
   return { name: 'classes', caps };
 }
 
-/** All classes under the left hand, fifteen a page, places fixed by the codebook. */
-function boardRows(bench: Bench, page: DeckPage): Row[] {
-  const classes = bench.document.classes
-    .filter((c) => c.shapes.includes('box'))
-    .slice((page.board ?? 0) * left.length, ((page.board ?? 0) + 1) * left.length);
-  const caps = classes.map((c, i) => ({
-    code: left[i]!,
-    word: c.name,
-    marker: { marker: bench.looks.get(c.key)?.marker ?? 'circle', color: bench.light(c.key) },
-    lit: bench.active === c.key,
-    press: () => {
+function boardCap(bench: Bench, page: DeckPage): Cap {
+  const pages = Math.ceil(bench.drawable.length / boardKeys.length);
+  const now = page.board ?? -1;
+  // two pages are under the hand at once (the second with Shift), so the key goes on by two
+  return {
+    code: 'Backquote',
+    word: page.board === null ? 'board' : `${now + 1 + (page.shift ? 1 : 0)} of ${pages}`,
+    icon: ListChecks,
+    lit: page.board !== null,
+    press: () => page.setBoard(page.board === null ? 0 : now + 2 < pages ? now + 2 : null)
+  };
+}
+
+/** All classes under the left hand, twenty a page, places fixed by the codebook; the next twenty with Shift. */
+function boardCaps(bench: Bench, page: DeckPage): Cap[] {
+  const from = ((page.board ?? 0) + (page.shift ? 1 : 0)) * boardKeys.length;
+  return bench.drawable.slice(from, from + boardKeys.length).map((c, i) =>
+    classCap(bench, boardKeys[i]!, c.key, () => {
       bench.choose(c.key);
       page.setBoard(null);
-    }
-  }));
-  return [0, 5, 10].map((at) => ({ name: at === 0 ? 'class board' : '', caps: caps.slice(at, at + 5) }));
+    })
+  );
+}
+
+function boardRows(bench: Bench, page: DeckPage): Row[] {
+  const caps = boardCaps(bench, page);
+  return [5, 10, 15].map((at) => ({ name: '', caps: caps.slice(at, at + 5) }));
 }
 
 /** The answers of an open question on the letter rows. */
 function answerRows(bench: Bench, attribute: Attribute): Row[] {
-  const mark = bench.mark!;
-  const now = mark.answers[attribute.key];
+  const now = bench.answers[attribute.key];
   const value = now && 'value' in now ? now.value : undefined;
   const none = (attribute.no_value ?? []).map((n) => ({
     word: noValues[n],
@@ -138,7 +195,8 @@ function answerRows(bench: Bench, attribute: Attribute): Row[] {
       { word: `+ ${step * 5}`, press: () => set(current + step * 5) },
       { word: `keep ${current}`, lit: value !== undefined, press: () => bench.answer(attribute, { value: current }) }
     ];
-  }
+  } else
+    options = [{ word: 'write', icon: Pencil, press: () => document.querySelector<HTMLInputElement>('.ledger .options input')?.focus() }];
   // options fill the upper rows; ways of having no value stay together on the lowest while there is room
   const wide = options.length <= 10 ? 10 : 15 - none.length;
   const rows: Row[] = [0, 5].map((at) => ({
@@ -150,23 +208,244 @@ function answerRows(bench: Bench, attribute: Attribute): Row[] {
   return rows;
 }
 
+/** What is said of the picture: its questions on the upper row, its tags on the others. */
+function pictureRows(bench: Bench): Row[] {
+  const tags = bench.document.tags?.filter((t) => (t.scope ?? 'item') === 'item') ?? [];
+  const caps = (from: number, to: number, row: 'A' | 'Z'): Cap[] =>
+    tags
+      .slice(from, to)
+      .map((t, i) => ({ code: letters[row][i]!, word: t.name, lit: bench.said.tags.includes(t.key), press: () => bench.tag(t.key) }));
+  return [
+    {
+      name: 'the picture',
+      caps: bench.itemQuestions.slice(0, 5).map((a, i) => ({
+        code: letters.Q[i]!,
+        word: a.name,
+        lit: bench.said.answers[a.key] !== undefined,
+        press: () => (bench.question = a.key)
+      }))
+    },
+    { name: tags.length > 0 ? 'tags' : '', caps: caps(0, 5, 'A') },
+    { name: '', caps: caps(5, 10, 'Z') }
+  ];
+}
+
+const kindIcons: Record<Kind, typeof Check> = {
+  box: SquareDashed,
+  turned_box: Diamond,
+  polygon: Pentagon,
+  polyline: Spline,
+  ellipse: Circle,
+  points: Dot,
+  skeleton: PersonStanding,
+  mask: Brush,
+  cuboid_2d: BoxIcon
+};
+
+/** While an outline is being drawn. */
+function outlineVerbs(bench: Bench, page: DeckPage): Cap[] {
+  const tool = page.tool instanceof OutlineTool ? page.tool : null;
+  const acted = (act: () => void) => () => {
+    act();
+    page.refresh();
+  };
+  return [
+    { code: 'KeyA', word: 'finish', icon: Check, press: acted(() => tool?.finish()) },
+    {
+      code: 'KeyS',
+      word: 'other way',
+      icon: Route,
+      off: tool?.followed ? undefined : 'only after a neighbour was followed',
+      press: acted(() => tool?.otherWay())
+    },
+    { code: 'KeyD', word: 'take back', icon: Undo2, press: acted(() => tool?.takeBack()), again: true },
+    { code: 'KeyF', word: 'follow', icon: Magnet, lit: bench.follow, press: () => (bench.follow = !bench.follow) },
+    cornersCap(bench)
+  ];
+}
+const cornersCap = (bench: Bench): Cap => ({
+  code: 'KeyG',
+  word: bench.corners === null ? 'any number' : `${bench.corners} points`,
+  icon: Hash,
+  lit: bench.corners !== null,
+  press: () => (bench.corners = bench.corners === null ? 3 : bench.corners < 8 ? bench.corners + 1 : null)
+});
+
+/** While masks are painted. */
+function paintRows(bench: Bench): { verbs: Cap[]; view: Cap[] } {
+  const set = (change: Partial<Bench['paint']>) => () => (bench.paint = { ...bench.paint, wide: false, ...change });
+  const mode = (code: string, word: string, to: Bench['paint']['mode'], icon: typeof Check): Cap => ({
+    code,
+    word,
+    icon,
+    lit: bench.paint.mode === to,
+    press: set({ mode: to })
+  });
+  const size = bench.paint.size;
+  return {
+    verbs: [
+      mode('KeyA', 'paint', 'paint', Brush),
+      mode('KeyS', 'erase', 'erase', Eraser),
+      mode('KeyD', 'add outline', 'add outline', SquarePlus),
+      mode('KeyF', 'cut outline', 'cut outline', SquareMinus),
+      mode('KeyG', 'fill', 'fill', PaintBucket)
+    ],
+    view: [
+      { code: 'KeyZ', word: `smaller`, icon: Minus, again: true, press: set({ size: Math.max(1, Math.round(size / 1.25 - 0.5)) }) },
+      {
+        code: 'KeyX',
+        word: `larger: ${size}`,
+        icon: Plus,
+        again: true,
+        press: set({ size: Math.min(600, Math.round(size * 1.25 + 0.5)) })
+      },
+      {
+        code: 'KeyC',
+        word: bench.paint.claim ? 'claims' : 'overlaps',
+        icon: Layers,
+        lit: bench.paint.claim,
+        press: set({ claim: !bench.paint.claim })
+      },
+      { code: 'KeyV', word: 'coverage', icon: ScanEye, lit: bench.coverage, press: () => (bench.coverage = !bench.coverage) },
+      {
+        code: 'KeyB',
+        word: 'mend',
+        icon: Sparkles,
+        off: bench.painted ? undefined : 'no mask is in hand',
+        press: () => void bench.compute('mend', 4, 'mend up to 4 px')
+      }
+    ]
+  };
+}
+
+/** What is rarer than a verb: stack, links, flags, other forms of the mark in hand. */
+function markRows(bench: Bench, page: DeckPage): Row[] {
+  const marks = bench.inHand;
+  const one = bench.mark && marks.length === 1 ? bench.mark : null;
+  const kind = one?.kind;
+  const done = (press: () => void) => () => {
+    press();
+    bench.page = false;
+  };
+  const redo = (word: string, code: string, stroke: Bench['stroke'], icon: typeof Check): Cap => ({
+    code,
+    word,
+    icon,
+    off: kind === 'polygon' ? undefined : 'only outlines',
+    press: done(() => {
+      bench.tool = 'draw';
+      bench.shape = 'polygon';
+      bench.stroke = stroke;
+    })
+  });
+  const flag = (code: string, word: string, f: Flag): Cap => ({
+    code,
+    word,
+    lit: marks.length > 0 && marks.every((m) => m.flags.includes(f)),
+    press: () => bench.toggleFlag(f)
+  });
+  const wholes = one ? (bench.classOf(one.class)?.part_of ?? []) : [];
+  return [
+    {
+      name: 'this mark',
+      caps: [
+        { code: 'KeyQ', word: 'to front', icon: BringToFront, press: () => bench.restack(true) },
+        { code: 'KeyW', word: 'to back', icon: SendToBack, press: () => bench.restack(false) },
+        {
+          code: 'KeyE',
+          word: marks.every((m) => bench.locked.has(m.id)) ? 'unlock' : 'lock',
+          icon: Lock,
+          press: done(() => bench.toggleLock())
+        },
+        {
+          code: 'KeyR',
+          word: 'part of',
+          icon: Link,
+          off: wholes.length > 0 ? undefined : 'its class is a part of nothing',
+          press: done(() => (bench.tool = 'whole'))
+        },
+        kind === 'skeleton'
+          ? { code: 'KeyT', word: 'mirror', icon: FlipHorizontal2, press: done(() => bench.mirror()) }
+          : {
+              code: 'KeyT',
+              word: 'tight?',
+              icon: Ruler,
+              off: kind === 'box' ? undefined : 'only boxes',
+              press: done(() => void bench.compute('tight', 0, 'tight'))
+            }
+      ]
+    },
+    {
+      name: '',
+      caps: [
+        redo('add', 'KeyA', 'add', SquarePlus),
+        redo('cut', 'KeyS', 'cut', SquareMinus),
+        redo('redraw', 'KeyD', 'redraw', PenLine),
+        kind === 'mask'
+          ? { code: 'KeyF', word: 'to outline', icon: Pentagon, press: done(() => void bench.compute('outline', 1, 'as an outline')) }
+          : {
+              code: 'KeyF',
+              word: 'to mask',
+              icon: Brush,
+              off: kind && ['polygon', 'ellipse', 'box', 'turned_box'].includes(kind) ? undefined : 'covers no area',
+              press: done(() => void bench.compute('fill', 0, 'as a mask'))
+            },
+        { code: 'KeyG', word: 'history', icon: History, off: one ? undefined : 'of one mark', press: done(page.history) }
+      ]
+    },
+    {
+      name: 'flags',
+      caps: [
+        flag('KeyZ', 'cut off', 'cut_off'),
+        flag('KeyX', 'hidden', 'hidden'),
+        flag('KeyC', 'hard', 'hard'),
+        flag('KeyV', 'crowd', 'crowd')
+      ]
+    }
+  ];
+}
+
 export function letterRows(bench: Bench, page: DeckPage): Row[] {
   if (page.board !== null) return boardRows(bench, page);
   const question = bench.openQuestion;
   if (question && bench.editable) return answerRows(bench, question);
+  if (bench.page && bench.editable) return bench.inHand.length > 0 ? markRows(bench, page) : pictureRows(bench);
   const look = bench.editable ? undefined : 'this item is only looked at';
-  const noMark = look ?? (bench.mark ? undefined : 'pick a mark first');
+  const hand = bench.inHand;
+  const noMark = look ?? (hand.length > 0 ? undefined : 'pick a mark first');
   const review = bench.mode === 'review';
+  const drawing = bench.tool === 'draw' && bench.editable;
+  const kinds = bench.kindsOf(bench.active);
+  const next = drawing ? kinds[(kinds.indexOf(bench.shape) + 1) % Math.max(1, kinds.length)] : undefined;
+  const noQuestion =
+    hand.length > 0
+      ? bench.questions.length === 0
+        ? 'this class asks nothing'
+        : undefined
+      : bench.itemQuestions.length + (bench.document.tags?.length ?? 0) === 0
+        ? 'nothing is asked of the picture'
+        : undefined;
   const tools: Cap[] = [
     { code: 'KeyQ', word: 'pick', icon: MousePointer2, lit: bench.tool === 'pick', press: () => (bench.tool = 'pick') },
     { code: 'KeyW', word: 'pan', icon: Hand, lit: bench.tool === 'hand', press: () => (bench.tool = 'hand') },
-    { code: 'KeyE', word: 'box', icon: SquareDashed, lit: bench.tool === 'box', off: look, press: () => (bench.tool = 'box') },
+    {
+      code: 'KeyE',
+      word: shapes[bench.shape].replace('cuboid on a picture', 'cuboid'),
+      icon: kindIcons[bench.shape],
+      lit: drawing,
+      off: look ?? (kinds.length === 0 ? 'no class is drawn on pictures' : undefined),
+      hint: next && next !== bench.shape ? `again: ${shapes[next]}` : undefined,
+      press: () => bench.takeShape()
+    },
     {
       code: 'KeyR',
-      word: 'answer',
+      word: hand.length > 0 ? 'answer' : 'picture',
       icon: MessageCircleQuestion,
-      off: noMark ?? (bench.mark && bench.questionsOf(bench.mark).length === 0 ? 'this class asks nothing' : undefined),
-      press: () => (bench.question = bench.questionsOf(bench.mark!)[0]?.key ?? null)
+      off: look ?? noQuestion,
+      press: () => {
+        if (hand.length > 0) bench.question = bench.questions[0]?.key ?? null;
+        else bench.page = true;
+      }
     },
     {
       code: 'KeyT',
@@ -176,12 +455,29 @@ export function letterRows(bench: Bench, page: DeckPage): Row[] {
       press: () => (bench.hidden = !bench.hidden)
     }
   ];
+  if (drawing && page.tool instanceof OutlineTool && page.tool.busy())
+    return [
+      { name: 'tools', caps: tools },
+      { name: 'outline', caps: outlineVerbs(bench, page) },
+      { name: 'view', caps: viewCaps(bench) }
+    ];
+  if (drawing && bench.shape === 'mask') {
+    const paint = paintRows(bench);
+    return [
+      { name: 'tools', caps: tools },
+      { name: 'mask', caps: paint.verbs },
+      { name: 'brush', caps: paint.view }
+    ];
+  }
+  const markCap: Cap = { code: 'KeyF', word: 'mark…', icon: Ellipsis, press: () => (bench.page = true) };
   const verbs: Cap[] = review
     ? [
         { code: 'KeyA', word: 'accept', icon: BadgeCheck, press: () => void bench.decide('accept', '') },
         { code: 'KeyS', word: 'return', icon: CornerUpLeft, press: page.returning },
-        { code: 'KeyD', word: 'remove', icon: Trash2, off: noMark, press: () => bench.remove() },
-        { code: 'KeyF', word: 'pin', icon: MapPin, lit: bench.tool === 'pin', press: () => (bench.tool = 'pin') },
+        { code: 'KeyD', word: bench.point !== null ? 'remove point' : 'remove', icon: Trash2, off: noMark, press: () => bench.remove() },
+        hand.length > 0 && bench.tool === 'pick'
+          ? markCap
+          : { code: 'KeyF', word: 'pin', icon: MapPin, lit: bench.tool === 'pin', press: () => (bench.tool = 'pin') },
         {
           code: 'KeyG',
           word: 'next doubt',
@@ -193,39 +489,46 @@ export function letterRows(bench: Bench, page: DeckPage): Row[] {
     : [
         { code: 'KeyA', word: 'double', icon: Copy, off: noMark, press: () => bench.duplicate() },
         { code: 'KeyS', word: 'submit', icon: Check, off: look, press: () => void bench.submit(false) },
-        { code: 'KeyD', word: 'remove', icon: Trash2, off: noMark, press: () => bench.remove() },
-        {
-          code: 'KeyF',
-          word: 'nothing here',
-          icon: CircleSlash,
-          off: look ?? (bench.marks.length > 0 ? 'there are marks on this item' : undefined),
-          press: page.nothing
-        },
-        {
-          code: 'KeyG',
-          word: 'take back',
-          icon: CornerUpLeft,
-          off: bench.lastSubmitted === null && !bench.packet.turn.can_take_back ? 'nothing submitted that could be taken back' : undefined,
-          press: () => void bench.takeBack()
-        }
+        { code: 'KeyD', word: bench.point !== null ? 'remove point' : 'remove', icon: Trash2, off: noMark, press: () => bench.remove() },
+        hand.length > 0 && !look
+          ? markCap
+          : {
+              code: 'KeyF',
+              word: 'nothing here',
+              icon: CircleSlash,
+              off: look ?? (bench.marks.length > 0 ? 'there are marks on this item' : undefined),
+              press: page.nothing
+            },
+        drawing && (bench.shape === 'polygon' || bench.shape === 'polyline') && hand.length === 0
+          ? cornersCap(bench)
+          : {
+              code: 'KeyG',
+              word: 'take back',
+              icon: CornerUpLeft,
+              off:
+                bench.lastSubmitted === null && !bench.packet.turn.can_take_back ? 'nothing submitted that could be taken back' : undefined,
+              press: () => void bench.takeBack()
+            }
       ];
-  const view: Cap[] = [
-    { code: 'KeyZ', word: 'fit', icon: Maximize, press: () => bench.fitView() },
-    { code: 'KeyX', word: 'closer', icon: Scan, off: bench.mark ? undefined : 'pick a mark first', press: () => bench.toObject() },
-    { code: 'KeyC', word: 'back', icon: ChevronLeft, press: () => bench.neighbour(-1) },
-    { code: 'KeyV', word: 'on', icon: ChevronRight, press: () => bench.neighbour(1) },
-    { code: 'KeyB', word: 'next open', icon: Crosshair, press: () => bench.neighbour(1, true) }
-  ];
   return [
     { name: 'tools', caps: tools },
     { name: 'verbs', caps: verbs },
-    { name: 'view', caps: view }
+    { name: 'view', caps: viewCaps(bench) }
   ];
 }
 
+const viewCaps = (bench: Bench): Cap[] => [
+  { code: 'KeyZ', word: 'fit', icon: Maximize, press: () => bench.fitView() },
+  { code: 'KeyX', word: 'closer', icon: Scan, off: bench.mark ? undefined : 'pick a mark first', press: () => bench.toObject() },
+  { code: 'KeyC', word: 'back', icon: ChevronLeft, press: () => bench.neighbour(-1) },
+  { code: 'KeyV', word: 'on', icon: ChevronRight, press: () => bench.neighbour(1) },
+  { code: 'KeyB', word: 'next open', icon: Crosshair, press: () => bench.neighbour(1, true) }
+];
+
 /** What the keyboard does beside the letters, shown by `?`. */
 export const others: { keys: string; what: string }[] = [
-  { keys: 'Enter', what: 'finish a question, or submit' },
+  { keys: 'Enter', what: 'finish what is drawn, a question, or submit' },
+  { keys: 'E, again', what: 'the next shape of the class' },
   { keys: 'Esc', what: 'one step back' },
   { keys: 'Delete', what: 'remove the mark' },
   { keys: 'Ctrl Z', what: 'undo' },
@@ -234,5 +537,8 @@ export const others: { keys: string; what: string }[] = [
   { keys: 'wheel, + −', what: 'zoom at the pointer' },
   { keys: 'Space or middle button', what: 'hold to pan' },
   { keys: 'Tab', what: 'next mark' },
+  { keys: 'Shift and press', what: 'one more mark in hand' },
+  { keys: 'Ctrl C, Ctrl V', what: 'copy marks, also to another item' },
+  { keys: '/', what: 'find a class by name' },
   { keys: '?', what: 'this map' }
 ];

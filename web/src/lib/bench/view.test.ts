@@ -1,5 +1,5 @@
 import { describe, expect, it } from 'vitest';
-import { boxBetween, fit, fitBox, handleAt, handles, hit, moved, resized, toPicture, toScreen, zoomAt } from './view';
+import { boxBetween, fit, fitBox, handleAt, handles, resized, toPicture, toScreen, zoomAt } from './view';
 
 describe('the view', () => {
   it('maps there and back', () => {
@@ -31,12 +31,8 @@ describe('the view', () => {
 });
 
 describe('boxes under the hand', () => {
-  const picture = { width: 100, height: 80 };
   it('are drawn in any direction', () => {
     expect(boxBetween({ x: 9, y: 8 }, { x: 1.234, y: 2 })).toEqual({ x: 1.23, y: 2, width: 7.77, height: 6 });
-  });
-  it('stop at the edges when moved', () => {
-    expect(moved({ x: 10, y: 10, width: 20, height: 20 }, { x: -50, y: 300 }, picture)).toEqual({ x: 0, y: 60, width: 20, height: 20 });
   });
   it('are pulled by each handle, the opposite side staying', () => {
     const box = { x: 10, y: 10, width: 20, height: 20 };
@@ -47,13 +43,5 @@ describe('boxes under the hand', () => {
       expect(pulled.y + (handle.includes('n') ? 0 : pulled.height)).toBe(handle.includes('n') ? 14 : handle.includes('s') ? 34 : 30);
     }
     expect(resized(box, 'e', { x: 4, y: 0 })).toEqual({ x: 4, y: 10, width: 6, height: 20 });
-  });
-  it('are hit by their edge before their inside, the smaller first', () => {
-    expect(hit({ x: 0, y: 0, width: 50, height: 50 }, { x: 1, y: 25 }, 1)).toBe(1);
-    expect(hit({ x: 0, y: 0, width: 50, height: 50 }, { x: 25, y: 25 }, 1)!).toBeGreaterThan(
-      hit({ x: 20, y: 20, width: 20, height: 20 }, { x: 29, y: 29 }, 1)!
-    );
-    expect(hit({ x: 0, y: 0, width: 50, height: 50 }, { x: 60, y: 25 }, 1)).toBeNull();
-    expect(hit({ x: 0, y: 0, width: 50, height: 50 }, { x: 51.5, y: 25 }, 4)).toBe(6);
   });
 });

@@ -32,21 +32,12 @@ export const clampPoint = (p: Point, picture: Size): Point => ({
 });
 
 /** To the hundredth of a pixel, which is as exact as a hand at any zoom. */
-const round = (n: number): number => Math.round(n * 100) / 100;
+export const round = (n: number): number => Math.round(n * 100) / 100;
 
 export function boxBetween(a: Point, b: Point): Box {
   const x = round(Math.min(a.x, b.x));
   const y = round(Math.min(a.y, b.y));
   return { x, y, width: round(Math.max(a.x, b.x) - x), height: round(Math.max(a.y, b.y) - y) };
-}
-
-/** A box moved as a whole, stopping at the edges. */
-export function moved(box: Box, by: Point, picture: Size): Box {
-  return {
-    ...box,
-    x: round(Math.min(Math.max(0, picture.width - box.width), Math.max(0, box.x + by.x))),
-    y: round(Math.min(Math.max(0, picture.height - box.height), Math.max(0, box.y + by.y)))
-  };
 }
 
 /** The eight handles: which edges each moves. */
@@ -63,13 +54,4 @@ export function resized(box: Box, handle: Handle, to: Point): Box {
   const [x1, x2] = handle.includes('w') ? [to.x, box.x + box.width] : handle.includes('e') ? [box.x, to.x] : [box.x, box.x + box.width];
   const [y1, y2] = handle.includes('n') ? [to.y, box.y + box.height] : handle.includes('s') ? [box.y, to.y] : [box.y, box.y + box.height];
   return boxBetween({ x: x1, y: y1 }, { x: x2, y: y2 });
-}
-
-/** How good a hit a press is on a box: distance to its edge in screen px when near it, else its size when inside; null when neither. */
-export function hit(box: Box, p: Point, scale: number): number | null {
-  const near = 6 / scale;
-  if (p.x < box.x - near || p.y < box.y - near || p.x > box.x + box.width + near || p.y > box.y + box.height + near) return null;
-  const edge =
-    Math.min(Math.abs(p.x - box.x), Math.abs(p.x - box.x - box.width), Math.abs(p.y - box.y), Math.abs(p.y - box.y - box.height)) * scale;
-  return edge <= 6 ? edge : 10 + Math.sqrt(Math.max(0, box.width * box.height));
 }

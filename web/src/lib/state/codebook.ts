@@ -38,18 +38,30 @@ const given = (answer: Answer | undefined): unknown[] =>
  * (Codebook::asked); both pass the cases in core/tests/vectors/asked.json.
  */
 export function asked(document: Document, key: string, answers: Record<string, Answer>): Attribute[] {
-  const labelClass = document.classes.find((c) => c.key === key);
   const all = new Map((document.attributes ?? []).map((a) => [a.key, a]));
-  const own = labelClass?.attributes ?? [];
-  const applies = (attribute: Attribute, depth: number): boolean =>
+  const own = document.classes.find((c) => c.key === key)?.attributes ?? [];
+  return open(
+    own.map((k) => all.get(k)).filter((a) => a !== undefined),
+    answers
+  );
+}
+
+/** The questions open for an item with these answers about it. */
+export const askedOfItem = (document: Document, answers: Record<string, Answer>): Attribute[] =>
+  open(
+    (document.attributes ?? []).filter((a) => a.scope === 'item'),
+    answers
+  );
+
+function open(together: Attribute[], answers: Record<string, Answer>): Attribute[] {
+  const applies = (attribute: Attribute): boolean =>
     (attribute.when ?? []).every((condition) => {
-      const needed = all.get(condition.attribute);
       const holds = given(answers[condition.attribute]).some((value) => condition.any.some((wanted) => wanted === value));
-      return holds && (needed === undefined || depth > all.size || !own.includes(needed.key) || applies(needed, depth + 1));
+      const needed = together.find((a) => a.key === condition.attribute);
+      // an answer to a question that is itself hidden does not open another
+      return holds && (needed === undefined || applies(needed));
     });
-  return own
-    .map((k) => all.get(k))
-    .filter((a): a is Attribute => a !== undefined && ['one', 'many', 'yesno', 'number'].includes(a.type) && applies(a, 0));
+  return together.filter(applies);
 }
 
 /** An answer in a word or two. */

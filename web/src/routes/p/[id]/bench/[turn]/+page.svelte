@@ -8,8 +8,11 @@
   import Ledger from '$lib/bench/Ledger.svelte';
   import Ribbon from '$lib/bench/Ribbon.svelte';
   import Stage from '$lib/bench/Stage.svelte';
-  import { BoxTool, PickTool, PinTool, type StageTool } from '$lib/bench/tools';
+  import { toolbox, type StageTool } from '$lib/bench/tools';
+  import { bounds, shapeOf } from '$lib/bench/shapes';
+  import type { Mark } from '$lib/bench/types';
   import { zoomAt } from '$lib/bench/view';
+  import FindClass from '$lib/bench/FindClass.svelte';
   import { api, ask } from '$lib/api/client';
   import { session } from '$lib/state/session.svelte';
   import { BookOpen, Keyboard, Redo2, Undo2, X } from '@lucide/svelte';
@@ -20,13 +23,21 @@
     // the address follows the item, so that a reload comes back to it
     if (Number(page.params.turn) !== turn) replaceState(`/p/${project}/bench/${turn}`, {});
   });
-  const toolbox: Record<string, StageTool> = {
-    pick: new PickTool(bench),
-    hand: new PickTool(bench),
-    box: new BoxTool(bench),
-    pin: new PinTool(bench)
-  };
-  const tool = $derived(toolbox[bench.editable || bench.tool === 'hand' ? bench.tool : 'pick']!);
+  const tools = toolbox(bench);
+  const tool: StageTool = $derived(
+    bench.tool === 'draw'
+      ? bench.editable
+        ? tools.shapes[bench.shape]
+        : tools.modes.pick
+      : bench.editable || bench.tool === 'hand'
+        ? tools.modes[bench.tool]
+        : tools.modes.pick
+  );
+  // what a tool has begun is plain state of its own: the deck looks at it again after every press on the stage
+  let drawn = $state(0);
+  let shift = $state(false);
+  let finding = $state(false);
+  let story = $state<{ action: string; by: string; at: string; revision: number }[] | null>(null);
 
   let ready = $state(false);
   let error = $state('');
@@ -57,10 +68,37 @@
     },
     setBoard: (next: number | null) => (board = next),
     returning: () => void startReturn(),
-    nothing: () => void bench.submit(true)
+    nothing: () => void bench.submit(true),
+    get shift() {
+      return shift;
+    },
+    get tool() {
+      return tool;
+    },
+    find: () => (finding = true),
+    refresh: () => {
+      stage?.refresh();
+      drawn++;
+    },
+    history: () => void showHistory()
   };
+  async function showHistory() {
+    const mark = bench.selected;
+    if (mark === null) return;
+    try {
+      const { data } = await ask(
+        api.GET('/projects/{project}/turns/{turn}/marks/{mark}/history', { params: { path: { ...bench.path.params.path, mark } } })
+      );
+      story = data.map((h) => ({ action: h.action, by: h.by ?? 'import', at: h.at, revision: h.revision }));
+    } catch (e) {
+      bench.message = (e as Error).message;
+    }
+  }
   const digits = $derived(ready ? digitRow(bench, deckPage) : { name: '', caps: [] });
-  const rows = $derived(ready ? letterRows(bench, deckPage) : []);
+  const rows = $derived.by(() => {
+    void drawn;
+    return ready ? letterRows(bench, deckPage) : [];
+  });
 
   async function startReturn() {
     returning = true;
@@ -82,11 +120,16 @@
 
   function stepBack() {
     if (map) map = false;
+    else if (finding) finding = false;
+    else if (story) story = null;
+    else if (bench.proposal) bench.proposal = null;
     else if (returning) returning = false;
     else if (bench.pinAt) bench.pinAt = null;
     else if (board !== null) board = null;
-    else if (stage?.cancel()) return;
     else if (bench.question !== null) bench.question = null;
+    else if (bench.page) bench.page = false;
+    else if (stage?.cancel()) drawn++;
+    else if (bench.point !== null) bench.point = null;
     else if (bench.selected !== null) bench.select(null);
     else if (book !== null) book = null;
     else bench.message = '';
@@ -108,20 +151,34 @@
       else bench.undo();
       return e.preventDefault();
     }
+    if ((e.ctrlKey || e.metaKey) && (e.code === 'KeyC' || e.code === 'KeyV')) {
+      // text marked on the page is copied as text
+      if (e.code === 'KeyC' && (getSelection()?.toString() ?? '') !== '') return;
+      if (e.code === 'KeyC') bench.copy();
+      else bench.paste();
+      return e.preventDefault();
+    }
     if (e.ctrlKey || e.metaKey || e.altKey) return;
+    if (e.key === 'Shift') shift = true;
     if (e.code === 'Space') {
       stage?.holdSpace(true);
       return e.preventDefault();
     }
     if (e.key === '?') map = !map;
-    else if (e.code === 'Delete' || e.code === 'Backspace') bench.remove();
-    else if (arrows[e.code] && bench.mark && bench.editable)
+    else if (e.key === '/') finding = true;
+    else if (e.code === 'Delete' || e.code === 'Backspace') {
+      if (!stage?.takeBack()) bench.remove();
+      drawn++;
+    } else if (arrows[e.code] && bench.inHand.length > 0 && bench.editable)
       bench.nudge({ x: arrows[e.code]![0] * (e.shiftKey ? 10 : 1), y: arrows[e.code]![1] * (e.shiftKey ? 10 : 1) });
     else if (e.key === '+' || e.key === '-')
       bench.view = zoomAt(bench.view, { x: bench.stage.width / 2, y: bench.stage.height / 2 }, e.key === '+' ? 1.25 : 0.8);
     else if (e.code === 'Enter') {
       if (e.target instanceof HTMLButtonElement) return;
-      if (bench.question !== null) bench.openNext(false);
+      if (bench.proposal) bench.takeProposal();
+      else if (bench.question !== null) bench.openNext(false);
+      else if (bench.page) bench.page = false;
+      else if (stage?.finish()) drawn++;
       else if (bench.mode === 'label') void bench.submit(false);
     } else if (e.code === 'Tab' && bench.marks.length > 0 && (e.target === document.body || (e.target as HTMLElement).closest('.stage'))) {
       const at = bench.marks.findIndex((m) => m.id === bench.selected);
@@ -129,7 +186,7 @@
       bench.tool = 'pick';
     } else {
       const cap: Cap | undefined = [...digits.caps, ...rows.flatMap((r) => r.caps)].find((c) => c.code === e.code);
-      if (!cap || e.repeat) return;
+      if (!cap || (e.repeat && !cap.again)) return;
       if (cap.off) bench.message = `${cap.word}: ${cap.off}`;
       else cap.press();
     }
@@ -141,11 +198,25 @@
     if (bench.outbox.status === 'signed out') return { word: `signed out, ${bench.outbox.waiting} waiting`, sign: '○' };
     return bench.outbox.waiting > 0 ? { word: 'saving', sign: '◐' } : { word: 'saved', sign: '●' };
   });
+  const size = (m: Mark) => {
+    const b = bounds(shapeOf(m));
+    return `${Math.round(b.width)} × ${Math.round(b.height)}`;
+  };
   const about = $derived(bench.nameOf(bench.mark?.class ?? bench.active));
 </script>
 
 <svelte:head><title>{ready ? bench.packet.item.name : 'Bench'} · Skeno</title></svelte:head>
-<svelte:window onkeydown={key} onkeyup={(e) => e.code === 'Space' && stage?.holdSpace(false)} onblur={() => stage?.holdSpace(false)} />
+<svelte:window
+  onkeydown={key}
+  onkeyup={(e) => {
+    if (e.code === 'Space') stage?.holdSpace(false);
+    if (e.key === 'Shift') shift = false;
+  }}
+  onblur={() => {
+    stage?.holdSpace(false);
+    shift = false;
+  }}
+/>
 
 {#if error !== ''}
   <main class="end">
@@ -193,7 +264,7 @@
     <div class="middle">
       <div class="left">
         <div class="place">
-          <Stage {bench} {tool} bind:this={stage} />
+          <Stage {bench} {tool} drawn={() => drawn++} bind:this={stage} />
         </div>
         <Ribbon {bench} />
       </div>
@@ -215,7 +286,7 @@
           <div class="say" role="alert">
             {c.name} was changed elsewhere meanwhile.
             {#if c.theirs && c.mine}<div class="num soft">
-                there {c.theirs.geometry.width} × {c.theirs.geometry.height}, yours {c.mine.geometry.width} × {c.mine.geometry.height}
+                there {size(c.theirs)}, yours {size(c.mine)}
               </div>{/if}
             <div>
               <button class="act" onclick={() => bench.settle(c, true)}>{c.mine ? 'use mine' : 'remove it'}</button>
@@ -247,6 +318,34 @@
                   >{/if}
               </p>
             {/each}
+          </section>
+        {/if}
+        {#if bench.proposal}
+          <div class="say" role="status">
+            {bench.proposal.what}. Enter takes it, Esc leaves it.
+            <div>
+              <button class="act main" onclick={() => bench.takeProposal()}>Take it</button>
+              <button class="act" onclick={() => (bench.proposal = null)}>Leave it</button>
+            </div>
+          </div>
+        {/if}
+        {#if bench.air}
+          <div class="say" role="status">
+            air round the object: {Object.entries(bench.air.sides)
+              .map(
+                ([side, a]) =>
+                  `${side} ${a.air === null ? 'unclear' : `${a.air} px`}${a.verdict === 'loose' ? ' (too much)' : a.verdict === 'cuts' ? ' (cuts it)' : ''}`
+              )
+              .join(', ')}
+          </div>
+        {/if}
+        {#if story}
+          <section class="came" aria-label="history of the mark">
+            {#each story as h (h.revision)}<p>
+                <span class="num soft">{new Date(h.at).toLocaleString('en-GB', { dateStyle: 'medium', timeStyle: 'short' })}</span>
+                {h.action} by {h.by}
+              </p>{/each}
+            <button class="act" onclick={() => (story = null)}>Close</button>
           </section>
         {/if}
         {#if bench.pinAt}
@@ -290,7 +389,14 @@
           />
         </aside>{/if}
     </div>
-    <Deck {digits} {rows} named={bench.openQuestion !== null || board !== null} {folded} fold={(f) => session.setDeckFolded(f)} />
+    <Deck
+      {digits}
+      {rows}
+      named={bench.openQuestion !== null || board !== null || bench.page}
+      {folded}
+      fold={(f) => session.setDeckFolded(f)}
+    />
+    {#if finding}<FindClass {bench} done={() => (finding = false)} />{/if}
     {#if map}
       <div class="map" role="dialog" aria-label="key map">
         <h2>Keys now</h2>

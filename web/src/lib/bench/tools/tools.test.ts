@@ -1,7 +1,9 @@
 import { beforeEach, describe, expect, it } from 'vitest';
-import type { Bench } from './bench.svelte';
-import { BoxTool, markAt, PickTool, PinTool } from './tools';
-import type { Box, Mark } from './types';
+import type { Bench } from '../bench.svelte';
+import type { Mark, Shape } from '../types';
+import { BoxTool } from './dragged';
+import { PickTool, PinTool } from './pick';
+import { markAt } from './tool';
 
 const mark = (id: string, x: number, y: number, width: number, height: number): Mark => ({
   id,
@@ -10,6 +12,8 @@ const mark = (id: string, x: number, y: number, width: number, height: number): 
   geometry: { x, y, width, height },
   answers: {},
   stack: null,
+  part_of: null,
+  flags: [],
   revision: 1,
   author: 1,
   source: 'hand'
@@ -25,16 +29,24 @@ class Hand {
   picture = { width: 400, height: 300 };
   active = 'apple';
   pinAt: unknown = null;
-  drawn: Box[] = [];
-  reshaped: [string, Box][] = [];
+  others: string[] = [];
+  locked = new Set<string>();
+  point: string | null = null;
+  drawn: unknown[] = [];
+  reshaped: [string, unknown][] = [];
   get mark() {
     return this.marks.find((m) => m.id === this.selected);
   }
   light = () => '#ffffff';
   nameOf = (key: string) => key;
   select = (id: string | null) => (this.selected = id);
-  draw = (box: Box) => this.drawn.push(box);
-  reshape = (m: Mark, box: Box) => this.reshaped.push([m.id, box]);
+  bones = () => [];
+  snapped = (p: { x: number; y: number }) => p;
+  take = (marks: Mark[]) =>
+    ([this.selected, ...this.others] = [marks[0]?.id ?? null, ...marks.slice(1).map((m) => m.id)] as [string | null, ...string[]]);
+  also = (id: string) => this.others.push(id);
+  draw = (shape: Shape) => this.drawn.push(shape.geometry);
+  reshape = (m: Mark, shape: Shape) => this.reshaped.push([m.id, shape.geometry]);
 }
 let hand: Hand;
 const bench = () => hand as unknown as Bench;
@@ -45,7 +57,7 @@ describe('the box tool', () => {
     const tool = new BoxTool(bench());
     tool.down({ x: 120, y: 90 });
     tool.move({ x: 80, y: 60 });
-    expect(tool.preview()?.box).toEqual({ x: 80, y: 60, width: 40, height: 30 });
+    expect(tool.preview()?.shape?.geometry).toEqual({ x: 80, y: 60, width: 40, height: 30 });
     tool.up({ x: -50, y: 20 });
     expect(hand.drawn).toEqual([{ x: 0, y: 20, width: 120, height: 70 }]);
     expect(tool.preview()).toBeNull();
@@ -121,6 +133,24 @@ describe('the pick tool', () => {
     drag(new PickTool(bench()), 20, 20, 20.5, 20);
     expect(hand.reshaped).toEqual([['a', { x: 10.5, y: 10, width: 20, height: 20 }]]);
   });
+  it('takes all marks a drag from an empty place encloses, and one more with Shift', () => {
+    hand.marks = [mark('a', 100, 100, 50, 40), mark('b', 200, 100, 50, 40), mark('c', 300, 200, 50, 40)];
+    const tool = new PickTool(bench());
+    drag(tool, 90, 90, 260, 160);
+    expect([hand.selected, hand.others]).toEqual(['a', ['b']]);
+    expect(hand.reshaped).toEqual([]);
+    tool.down({ x: 320, y: 220 }, { shift: true });
+    tool.up({ x: 320, y: 220 });
+    expect(hand.others).toEqual(['b', 'c']);
+  });
+  it('leaves a locked mark where it is', () => {
+    hand.marks = [mark('a', 100, 100, 50, 40)];
+    hand.locked.add('a');
+    const tool = new PickTool(bench());
+    drag(tool, 120, 120, 200, 200);
+    expect(hand.reshaped).toEqual([]);
+    expect(tool.tag({ x: 120, y: 120 }).word).toBe('locked');
+  });
   it('changes nothing where one only looks', () => {
     hand.editable = false;
     hand.marks = [mark('a', 100, 100, 50, 40)];
@@ -135,7 +165,7 @@ describe('the pick tool', () => {
     const tool = new PickTool(bench());
     tool.down({ x: 120, y: 120 });
     tool.move({ x: 200, y: 200 });
-    expect(tool.preview()?.box.x).toBe(180);
+    expect(tool.preview()?.shape?.geometry).toMatchObject({ x: 180 });
     expect(tool.cancel()).toBe(true);
     tool.up({ x: 200, y: 200 });
     expect(hand.reshaped).toEqual([]);

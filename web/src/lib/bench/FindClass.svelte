@@ -1,0 +1,60 @@
+<script lang="ts">
+  /** A class by a part of its name, for codebooks of more classes than a hand remembers. */
+  import Marker from '$lib/ui/Marker.svelte';
+  import type { Bench } from './bench.svelte';
+
+  let { bench, done }: { bench: Bench; done: () => void } = $props();
+  let word = $state('');
+  const found = $derived(bench.drawable.filter((c) => `${c.name} ${c.key}`.toLowerCase().includes(word.trim().toLowerCase())).slice(0, 9));
+  function take(key: string | undefined) {
+    if (key !== undefined) bench.choose(key);
+    done();
+  }
+</script>
+
+<form
+  class="find"
+  role="search"
+  aria-label="find a class"
+  onsubmit={(e) => {
+    e.preventDefault();
+    take(found[0]?.key);
+  }}
+>
+  <!-- svelte-ignore a11y_autofocus -->
+  <input class="field" aria-label="name of the class" autofocus bind:value={word} />
+  {#each found as c, i (c.key)}
+    <button type="button" class:first={i === 0} onclick={() => take(c.key)}
+      ><Marker marker={bench.looks.get(c.key)?.marker ?? 'circle'} color={bench.light(c.key)} />{c.name}</button
+    >
+  {:else}<p class="soft">no class has this in its name</p>{/each}
+</form>
+
+<style>
+  .find {
+    position: absolute;
+    left: 12px;
+    bottom: 118px;
+    width: 260px;
+    background: var(--panel);
+    border: 1px solid var(--edge);
+    border-radius: 4px;
+    box-shadow: 0 8px 28px rgb(0 0 0 / 0.4);
+    padding: 8px;
+    display: grid;
+    gap: 2px;
+    z-index: 5;
+  }
+  button {
+    display: flex;
+    gap: 8px;
+    align-items: center;
+    padding: 3px 6px;
+    border-radius: 4px;
+    text-align: left;
+    cursor: pointer;
+  }
+  .first {
+    background: color-mix(in srgb, var(--primary) 20%, transparent);
+  }
+</style>
