@@ -13,7 +13,7 @@ test('the tools of the bench by mouse and keys', async ({ person }) => {
   const near = (a: number[], b: number[]) => a.forEach((n, i) => expect(Math.abs(n - b[i]!)).toBeLessThan(1.5));
 
   // draw, then by two presses; the class stays in hand
-  await mei.keyboard.press('2');
+  await mei.keyboard.press('0');
   await mei.keyboard.press('e');
   await hand.drag(200, 200, 300, 280);
   near(await hand.numbers(hand.marks.first()), [200, 200, 100, 80]);
@@ -47,8 +47,8 @@ test('the tools of the bench by mouse and keys', async ({ person }) => {
   // duplicate, class, remove, undo all, redo
   await mei.keyboard.press('a');
   await expect(hand.marks).toHaveCount(3);
-  await mei.keyboard.press('0');
-  await expect(mei.getByRole('listitem', { name: /^Too blurred to tell 1/ })).toBeVisible();
+  await mei.keyboard.press('1');
+  await expect(mei.getByRole('listitem', { name: /^Apple 1/ })).toBeVisible();
   await mei.keyboard.press('Delete');
   await expect(hand.marks).toHaveCount(2);
   for (let i = 0; i < 3; i++) await mei.keyboard.press('Control+z');
@@ -88,6 +88,12 @@ test('the tools of the bench by mouse and keys', async ({ person }) => {
 
   // submit opens the next item at once; it can be taken back
   await mei.getByRole('button', { name: 'close the handbook' }).click();
+  // what is asked of the picture as a whole, by keys: its page, the question, yes; then a tag that excludes another
+  const picture = mei.getByRole('region', { name: 'the picture as a whole' });
+  for (const key of ['Escape', 'r', 'q', 'q', 'Escape', 'a', 's', 'Escape']) await mei.keyboard.press(key);
+  await expect(picture.getByRole('button', { name: /Usable picture/ })).toContainText('yes');
+  await expect(picture.getByRole('button', { name: 'Flat light' })).toHaveAttribute('aria-pressed', 'true');
+  await expect(picture.getByRole('button', { name: 'Backlit' })).toHaveAttribute('aria-pressed', 'false');
   const name = await mei.locator('.crumbs strong').textContent();
   await hand.ready();
   await mei.keyboard.press('s');

@@ -202,12 +202,15 @@ export class Bench {
     if (!own.includes(this.shape)) this.shape = own[0] ?? 'box';
   }
   #shapeBefore = new Map<string, Kind>();
+  #justChosen = false;
   /** The tool for the class in hand; again: its next shape. */
   takeShape(): void {
     const own = this.kindsOf(this.active);
-    if (this.tool === 'draw' && own.length > 1) this.shape = own[(own.indexOf(this.shape) + 1) % own.length]!;
+    // right after a class was chosen the key only takes the tool: who presses it by habit gets what the deck shows
+    if (this.tool === 'draw' && own.length > 1 && !this.#justChosen) this.shape = own[(own.indexOf(this.shape) + 1) % own.length]!;
     // a mask in hand is gone on with; another kind of mark is let go, so that the next drag draws
     if (this.shape === 'mask' && this.mark?.kind !== 'mask') this.select(null);
+    this.#justChosen = false;
     this.#shapeBefore.set(this.active, this.shape);
     this.tool = 'draw';
   }
@@ -527,6 +530,7 @@ export class Bench {
     const marks = this.editable ? this.inHand.filter((m) => m.class !== key && this.kindsOf(key).includes(m.kind)) : [];
     // with a mark in hand the digit is meant for it; a class that is not drawn so is only taken for what comes next
     this.active = key;
+    this.#justChosen = true;
     this.shape = this.#shapeBefore.get(key) ?? this.shape;
     this.#fitShape();
     if (marks.length === 0) {

@@ -212,7 +212,8 @@ export class OutlineTool implements StageTool {
     }
     if (this.#closes(p)) return { word: 'close', color };
     const near = this.bench.neighbourAt(p, this.bench.stroke === 'new' ? null : this.bench.selected);
-    if (near) return { word: this.#from[this.#from.length - 1]?.ring === near.ring ? 'follow' : 'same point', color };
+    const last = this.#from[this.#from.length - 1];
+    if (near) return { word: last?.ring === near.ring && last.i !== near.i ? 'follow' : 'same point', color };
     if (this.bench.stroke !== 'new') return { word: this.bench.stroke, color };
     const n = this.#points.length / 2;
     const wanted = this.bench.shape === 'points' ? this.bench.pointsOf(this.bench.active) : this.bench.corners;
