@@ -96,7 +96,7 @@
     type="button"
     class="part"
     aria-expanded={openPart === name}
-    aria-label={label}
+    aria-label="{text}: {label}"
     onclick={() => (openPart = openPart === name ? '' : name)}>{text}</button
   >
 {/snippet}
