@@ -40,9 +40,11 @@ final class DemoCommand extends SkenoCommand
 {
     private const PASSWORD = 'orchard-demo';
 
+    private const CARDS = 'Trap cards';
+
     protected $signature = 'skeno:demo {--fresh : make the project anew if it is there} {--per-block=15 : pictures of each of the four blocks} {--json}';
 
-    protected $description = 'Seed the demo: "Canopy walk" with people and work in progress';
+    protected $description = 'Seed the demo: "Canopy walk" and "Trap cards" with people and work in progress';
 
     protected function work(): int
     {
@@ -59,7 +61,25 @@ final class DemoCommand extends SkenoCommand
         $this->make($folder);
         $there?->delete();
         $people = $this->people($this->read("{$folder}/people.json"));
-        $project = app(Projects::class)->create($name, 'What the scouting cart sees between the rows: apples, leaf scab, ripeness and damage, for the picking arm and the scouts.', 'Larkmoor Orchard Trials', Codebook::fromJson((string) file_get_contents("{$folder}/codebook.json")), $people['Ines Okafor']);
+        $project = $this->fill($name, 'What the scouting cart sees between the rows: apples, leaf scab, branches, ripeness and damage, for the picking arm and the scouts.', $folder, $people, ['north terrace', 'old wall', 'slope'], 'Apples first; scab and branches where you see them. See the handbook on hidden fruit.');
+        $snapshots = app(Snapshots::class);
+        $release = $snapshots->begin($project, $people['Ines Okafor'], Recipe::fromArray(['split' => ['train' => 70, 'val' => 15, 'test' => 15, 'seed' => 1]], $project->codebookVersion()->codebook()), 'what was accepted in the first week');
+        $snapshots->freeze($release);
+        Project::query()->where('name', self::CARDS)->first()?->delete();
+        $this->fill(self::CARDS, 'Sticky cards from the pheromone traps, a week each: every moth with its six nodes.', "{$folder}/traps", $people, [], 'Head to tail first, then the wings.');
+
+        return $this->done($project, 'is made');
+    }
+
+    /**
+     * A project with its pictures, and the work done on it so far.
+     *
+     * @param  array<string, User>  $people
+     * @param  list<string>  $sets  handed out; none: all
+     */
+    private function fill(string $name, string $about, string $folder, array $people, array $sets, string $note): Project
+    {
+        $project = app(Projects::class)->create($name, $about, 'Larkmoor Orchard Trials', Codebook::fromJson((string) file_get_contents("{$folder}/codebook.json")), $people['Ines Okafor']);
         $this->join($project, $people);
         HandbookVersion::query()->create(['project_id' => $project->id, 'version' => 1, 'body' => (string) file_get_contents("{$folder}/handbook.md"), 'created_by' => $people['Ines Okafor']->id]);
         $items = [];
@@ -70,12 +90,12 @@ final class DemoCommand extends SkenoCommand
         }
         app(TakePictures::class)->derive($items, true);
         try {
-            $this->play($project, $people, $this->read("{$folder}/work.json"));
+            $this->play($project, $people, $this->read("{$folder}/work.json"), $sets, $note);
         } finally {
             Date::setTestNow();
         }
 
-        return $this->done($project, 'is made');
+        return $project;
     }
 
     private function done(Project $project, string $what): int
@@ -89,7 +109,7 @@ final class DemoCommand extends SkenoCommand
 
     private function make(string $folder): void
     {
-        if (is_file("{$folder}/work.json")) {
+        if (is_file("{$folder}/traps/work.json")) {
             return;
         }
         $php = [PHP_BINARY, '-d', 'opcache.enable_cli=1', '-d', 'opcache.jit=tracing', '-d', 'opcache.jit_buffer_size=64M', '-d', 'memory_limit=1G', base_path('demo/make'), $folder, $this->word('per-block', '15') ?? '15'];
@@ -137,14 +157,15 @@ final class DemoCommand extends SkenoCommand
     /**
      * @param  array<string, User>  $people
      * @param  list<Fields>  $work
+     * @param  list<string>  $sets
      */
-    private function play(Project $project, array $people, array $work): void
+    private function play(Project $project, array $people, array $work, array $sets, string $note): void
     {
         $today = CarbonImmutable::now()->startOfDay();
         Date::setTestNow($today->subDays(7)->setTime(8, 0));
         $labellers = array_values(array_map(static fn (string $name): int => $people[$name]->id, ['Mei Castellan', 'Ravi Sørby', 'Aoife Duarte']));
         app(HandOut::class)->make($project, $people['Ines Okafor'], Fields::of([
-            'sets' => ['north terrace', 'old wall', 'slope'], 'labellers' => $labellers, 'reviewers' => [$people['Tobias Lindqvist']->id], 'note' => 'Apples first; scab where you see it. See the handbook on hidden fruit.',
+            'sets' => $sets, 'labellers' => $labellers, 'reviewers' => [$people['Tobias Lindqvist']->id], 'note' => $note,
         ]));
         CodebookVersion::query()->where('project_id', $project->id)->update(['created_at' => Date::now()]);
         $reviewer = new Actor($people['Tobias Lindqvist']);
@@ -159,10 +180,6 @@ final class DemoCommand extends SkenoCommand
                 $this->review($project, $reviewer, $entry);
             }
         }
-        Date::setTestNow();
-        $snapshots = app(Snapshots::class);
-        $release = $snapshots->begin($project, $people['Ines Okafor'], Recipe::fromArray(['split' => ['train' => 70, 'val' => 15, 'test' => 15, 'seed' => 1]], $project->codebookVersion()->codebook()), 'what was accepted in the first week');
-        $snapshots->freeze($release);
     }
 
     private function label(Project $project, User $user, Fields $entry): void
