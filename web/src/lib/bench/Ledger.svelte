@@ -261,6 +261,7 @@
     padding: 8px 0;
     font-size: 13px;
     height: 100%;
+    contain: strict;
   }
   .top {
     display: flex;
@@ -292,6 +293,11 @@
     padding: 2px 10px;
     cursor: pointer;
     align-items: baseline;
+  }
+  /* thousands of rows cost nothing while they are scrolled away */
+  .row {
+    content-visibility: auto;
+    contain-intrinsic-size: auto 23px;
   }
   .row.lit {
     background: color-mix(in srgb, var(--primary) 12%, transparent);

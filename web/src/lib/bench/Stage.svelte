@@ -4,6 +4,7 @@
   import { coverage } from './coverage';
   import { paintMarker } from './marker';
   import { dots, paintMask, trace } from './paint';
+  import { nearby } from './nearby';
   import { anchor, bounds, handlesOf, shapeOf } from './shapes';
   import { PaintTool, type StageTool } from './tools';
   import { markAt } from './tools/tool';
@@ -35,14 +36,45 @@
     if (!frame) frame = requestAnimationFrame(paint);
   }
 
-  function sized(canvas: HTMLCanvasElement): CanvasRenderingContext2D {
+  /** A layer ready to be drawn on anew, in px of the stage; with a rim round what is shown where it is to be moved before it is drawn again. */
+  function sized(canvas: HTMLCanvasElement, rim = 0): CanvasRenderingContext2D {
     const ratio = devicePixelRatio;
-    const [w, h] = [Math.round(width * ratio), Math.round(height * ratio)];
-    if (canvas.width !== w || canvas.height !== h) [canvas.width, canvas.height] = [w, h];
+    const [w, h] = [Math.round((width + 2 * rim) * ratio), Math.round((height + 2 * rim) * ratio)];
+    if (canvas.width !== w || canvas.height !== h) {
+      [canvas.width, canvas.height] = [w, h];
+      [canvas.style.width, canvas.style.height] = [`${width + 2 * rim}px`, `${height + 2 * rim}px`];
+      canvas.style.left = canvas.style.top = `${-rim}px`;
+    }
     const context = canvas.getContext('2d')!;
     context.setTransform(ratio, 0, 0, ratio, 0, 0);
-    context.clearRect(0, 0, width, height);
+    context.clearRect(0, 0, width + 2 * rim, height + 2 * rim);
+    context.setTransform(ratio, 0, 0, ratio, rim * ratio, rim * ratio);
     return context;
+  }
+
+  /**
+   * Picture and settled marks are drawn with a rim and then only moved and scaled as whole layers while the view changes; they are drawn
+   * sharp again when it has come to rest. A frame of panning is then no work to speak of, whatever lies on the picture.
+   */
+  const air = 220;
+  const drawnAt = { picture: { scale: 0, x: 0, y: 0 }, marks: { scale: 0, x: 0, y: 0 }, hand: { scale: 0, x: 0, y: 0 } };
+  let rest: ReturnType<typeof setTimeout> | undefined;
+  function follow() {
+    for (const [name, canvas] of [
+      ['picture', pictureLayer],
+      ['marks', markLayer],
+      ['hand', handLayer]
+    ] as const) {
+      const was = drawnAt[name];
+      const rim = name === 'hand' ? 0 : air;
+      const { scale, x, y } = bench.view;
+      if (was.scale === 0) continue;
+      const by = scale / was.scale;
+      const same = by === 1 && was.x === x && was.y === y;
+      canvas.style.transform = same ? '' : `translate(${x - by * (was.x + rim) + rim}px, ${y - by * (was.y + rim) + rim}px) scale(${by})`;
+    }
+    clearTimeout(rest);
+    rest = setTimeout(() => ask('picture', 'marks', 'hand'), 90);
   }
 
   function paint() {
@@ -55,7 +87,9 @@
   }
 
   function paintPicture() {
-    const c = sized(pictureLayer);
+    const c = sized(pictureLayer, air);
+    drawnAt.picture = { ...bench.view };
+    pictureLayer.style.transform = '';
     const { scale, x, y } = bench.view;
     c.imageSmoothingEnabled = scale < 3;
     c.imageSmoothingQuality = 'medium';
@@ -66,20 +100,25 @@
     }
   }
 
-  /** Marks on the part that is shown, lowest in the stack first. */
-  function shown(inHand: string | null | undefined): { mark: Mark; shape: Shape; x: number; y: number; w: number; h: number }[] {
+  /** Marks on the part that is drawn, lowest in the stack first. */
+  function shown(): { mark: Mark; shape: Shape; x: number; y: number; w: number; h: number }[] {
     const { scale, x, y } = bench.view;
-    return bench.marks
+    const inHand = tool.preview()?.id;
+    const part = { x: (-x - air) / scale, y: (-y - air) / scale, width: (width + 2 * air) / scale, height: (height + 2 * air) / scale };
+    return nearby(bench.marks, part)
+      .filter((mark) => mark.id !== inHand)
       .map((mark) => {
-        const b = bounds(shapeOf(mark));
-        return { mark, shape: shapeOf(mark), x: b.x * scale + x, y: b.y * scale + y, w: b.width * scale, h: b.height * scale };
+        const shape = shapeOf(mark);
+        const b = bounds(shape);
+        return { mark, shape, x: b.x * scale + x, y: b.y * scale + y, w: b.width * scale, h: b.height * scale };
       })
-      .filter((m) => m.mark.id !== inHand && m.x < width + 40 && m.y < height + 40 && m.x + m.w > -40 && m.y + m.h > -40)
       .sort((a, b) => bench.stackOf(a.mark) - bench.stackOf(b.mark));
   }
 
   function paintMarks() {
-    const c = sized(markLayer);
+    const c = sized(markLayer, air);
+    drawnAt.marks = { ...bench.view };
+    markLayer.style.transform = '';
     if (bench.coverage && !bench.hidden) {
       covered ??= coverage(bench.marks, bench.picture);
       const { scale, x, y } = bench.view;
@@ -87,46 +126,39 @@
       c.drawImage(covered, x, y, bench.picture.width * scale, bench.picture.height * scale);
     }
     if (bench.hidden) return;
-    const all = shown(tool.preview()?.id);
-    const lit = new Set([bench.selected, bench.hovered, ...bench.others]);
-    for (const { mark } of all)
-      if (mark.kind === 'mask') paintMask(c, bench.view, mark.geometry, bench.light(mark.class), lit.has(mark.id) ? 0.62 : 0.4);
-    const lines = new Map<string, Path2D>();
-    for (const { mark, shape } of all) {
-      if (shape.kind === 'mask' || lit.has(mark.id)) continue;
-      const color = bench.light(mark.class);
-      let path = lines.get(color);
-      if (!path) lines.set(color, (path = new Path2D()));
-      trace(path, bench.view, shape, bench.bones(mark.class));
-    }
-    for (const [color, path] of lines) stroke(c, path, color, false);
-    const suggested = new Path2D();
-    for (const s of bench.packet.suggestions) trace(suggested, bench.view, shapeOf(fromServer(s)), bench.bones(s.class));
-    c.setLineDash([6, 4]);
+    const all = shown();
+    for (const { mark } of all) if (mark.kind === 'mask') paintMask(c, bench.view, mark.geometry, bench.light(mark.class), 0.4);
+    const lines = all.filter((m) => m.shape.kind !== 'mask').map((m) => ({ ...m, path: pathOf(m.shape, m.mark.class) }));
+    c.lineJoin = 'round';
+    c.lineWidth = 3.5;
+    c.strokeStyle = 'rgba(12,16,15,.55)';
+    for (const m of lines) pen(c, m);
     c.lineWidth = 1.5;
-    c.strokeStyle = '#e9e4d8';
-    c.stroke(suggested);
-    c.setLineDash([]);
-    for (const { mark, shape } of all) {
-      const color = bench.light(mark.class);
-      if (lit.has(mark.id)) {
-        const path = new Path2D();
-        trace(path, bench.view, shape, bench.bones(mark.class));
-        if (shape.kind !== 'polyline' && shape.kind !== 'skeleton') {
-          c.fillStyle = color + '1c';
-          c.fill(path, 'evenodd');
-        }
-        stroke(c, path, color, true);
-      }
-      if (shape.kind === 'points' || shape.kind === 'skeleton')
-        dots(c, bench.view, shape, bench.bones(mark.class), color, lit.has(mark.id));
+    let color = '';
+    for (const m of lines) {
+      const next = bench.light(m.mark.class);
+      // setting the pen is not free
+      if (next !== color) c.strokeStyle = color = next;
+      pen(c, m);
     }
+    for (const { mark, shape } of all)
+      if (shape.kind === 'points' || shape.kind === 'skeleton')
+        dots(c, bench.view, shape, bench.bones(mark.class), bench.light(mark.class), false);
+    c.setLineDash([6, 4]);
+    c.strokeStyle = '#e9e4d8';
+    for (const s of bench.packet.suggestions) {
+      const path = new Path2D();
+      trace(path, bench.view, shapeOf(fromServer(s)), bench.bones(s.class));
+      c.stroke(path);
+    }
+    c.setLineDash([]);
     const doubtful = new Set(bench.findings.map((f) => f.mark));
     for (const { mark, shape, x, y, w, h } of all) {
       // thousands of small marks are told apart by their lines alone
-      const sign = toScreen(bench.view, anchor(shape));
-      if (Math.max(w, h) > 14 && (all.length < 600 || w + h > 60) && mark.kind !== 'skeleton' && mark.kind !== 'points')
+      if (Math.max(w, h) > 14 && (all.length < 600 || w + h > 160) && mark.kind !== 'skeleton' && mark.kind !== 'points') {
+        const sign = toScreen(bench.view, anchor(shape));
         paintMarker(c, bench.looks.get(mark.class)?.marker ?? 'circle', bench.light(mark.class), sign.x + 1, sign.y - 1, 5);
+      }
       if (doubtful.has(mark.id)) {
         c.fillStyle = '#f0845a';
         c.beginPath();
@@ -139,6 +171,45 @@
         c.fillText('!', x + w, y + 0.5);
       }
     }
+    paintPins(c);
+  }
+  /** Boxes need no path; and many small paths are drawn sooner than one large one. */
+  function pathOf(shape: Shape, key: string): Path2D | null {
+    if (shape.kind === 'box') return null;
+    const path = new Path2D();
+    trace(path, bench.view, shape, bench.bones(key));
+    return path;
+  }
+  function pen(c: CanvasRenderingContext2D, m: { path: Path2D | null; x: number; y: number; w: number; h: number }) {
+    if (m.path) c.stroke(m.path);
+    else c.strokeRect(m.x, m.y, m.w, m.h);
+  }
+
+  /** The marks in hand and under the pointer, strong, over the settled ones. */
+  function paintLit(c: CanvasRenderingContext2D) {
+    if (bench.hidden) return;
+    const ids = new Set([bench.selected, bench.hovered, ...bench.others]);
+    const inHand = tool.preview()?.id;
+    for (const mark of bench.marks) {
+      if (!ids.has(mark.id) || mark.id === inHand) continue;
+      const color = bench.light(mark.class);
+      const shape = shapeOf(mark);
+      if (shape.kind === 'mask') {
+        paintMask(c, bench.view, shape.geometry, color, 0.4);
+        continue;
+      }
+      const path = new Path2D();
+      trace(path, bench.view, shape, bench.bones(mark.class));
+      if (shape.kind !== 'polyline' && shape.kind !== 'skeleton') {
+        c.fillStyle = color + '1c';
+        c.fill(path, 'evenodd');
+      }
+      stroke(c, path, color, true);
+      dots(c, bench.view, shape, bench.bones(mark.class), color, true);
+    }
+  }
+
+  function paintPins(c: CanvasRenderingContext2D) {
     bench.packet.pins.forEach((pin, i) => {
       const p = toScreen(bench.view, pin);
       c.fillStyle = pin.turn_id === bench.packet.turn.id ? '#f0845a' : '#d8b09c';
@@ -172,6 +243,8 @@
 
   function paintHand() {
     const c = sized(handLayer);
+    drawnAt.hand = { ...bench.view };
+    handLayer.style.transform = '';
     const drawing = bench.tool === 'draw' && bench.editable;
     const color = bench.light(bench.mark && bench.painted ? bench.mark.class : bench.active);
     if (pointer && drawing && !panning && bench.shape !== 'mask') {
@@ -186,6 +259,7 @@
       c.lineTo(width, Math.round(p.y) + 0.5);
       c.stroke();
     }
+    paintLit(c);
     if (tool instanceof PaintTool) paintBrush(c, tool, color);
     const hand = tool.preview();
     if (bench.proposal) {
@@ -260,22 +334,31 @@
     }
   }
 
+  const ink = { canvas: null as HTMLCanvasElement | null, drawn: 0, view: { scale: 0, x: 0, y: 0 } };
   function paintBrush(c: CanvasRenderingContext2D, paint: PaintTool, color: string) {
     const running = paint.running;
-    if (running) {
-      c.beginPath();
-      for (const ring of running.pieces) {
-        ring.forEach((_, i) => {
-          if (i % 2 !== 0) return;
-          const p = toScreen(bench.view, { x: ring[i]!, y: ring[i + 1]! });
-          if (i === 0) c.moveTo(p.x, p.y);
-          else c.lineTo(p.x, p.y);
-        });
-        c.closePath();
+    if (!running) ink.drawn = 0;
+    else {
+      // only what came since the last frame is filled; the stroke so far is kept as a picture
+      const { scale, x, y } = bench.view;
+      const canvas = (ink.canvas ??= document.createElement('canvas'));
+      const moved = ink.view.scale !== scale || ink.view.x !== x || ink.view.y !== y;
+      if (ink.drawn === 0 || moved || canvas.width !== handLayer.width || canvas.height !== handLayer.height) {
+        [canvas.width, canvas.height] = [handLayer.width, handLayer.height];
+        ink.drawn = 0;
+        ink.view = { scale, x, y };
       }
+      const k = canvas.getContext('2d')!;
+      k.setTransform(devicePixelRatio, 0, 0, devicePixelRatio, 0, 0);
+      k.fillStyle = running.erase ? '#171b1a' : color;
+      for (const ring of running.pieces.slice(ink.drawn)) {
+        k.beginPath();
+        trace(k, bench.view, { kind: 'polygon', geometry: { rings: [ring] } }, []);
+        k.fill();
+      }
+      ink.drawn = running.pieces.length;
       c.globalAlpha = 0.6;
-      c.fillStyle = running.erase ? '#171b1a' : color;
-      c.fill();
+      c.drawImage(canvas, 0, 0, width, height);
       c.globalAlpha = 1;
     }
     if (!pointer || panning || (paint.mode !== 'paint' && paint.mode !== 'erase')) return;
@@ -318,7 +401,11 @@
 
   // each effect names what its layer depends on, and only asks for a frame
   $effect(() => {
-    void [bench.view.scale, bench.view.x, bench.view.y, width, height];
+    void [bench.view.scale, bench.view.x, bench.view.y];
+    follow();
+  });
+  $effect(() => {
+    void [width, height];
     ask('picture', 'marks', 'hand');
   });
   $effect(() => {
@@ -330,22 +417,25 @@
     covered = null;
   });
   $effect(() => {
-    void [
-      bench.marks,
-      bench.selected,
-      bench.others,
-      bench.hovered,
-      bench.hidden,
-      bench.looks,
-      bench.findings,
-      bench.packet,
-      bench.coverage,
-      beat
-    ];
+    void [bench.marks, bench.hidden, bench.looks, bench.findings, bench.packet, bench.coverage, width, height];
     ask('marks', 'hand');
   });
   $effect(() => {
-    void [pointer, bench.tool, bench.shape, bench.active, bench.point, bench.paint, bench.proposal, bench.air, panning];
+    void [
+      beat,
+      bench.selected,
+      bench.others,
+      bench.hovered,
+      pointer,
+      bench.tool,
+      bench.shape,
+      bench.active,
+      bench.point,
+      bench.paint,
+      bench.proposal,
+      bench.air,
+      panning
+    ];
     ask('hand');
   });
   $effect(() => {
@@ -379,24 +469,27 @@
     }
   }
   function move(e: PointerEvent) {
-    pointer = inPicture(e);
     if (panning) {
+      // what lies under the pointer stays under it
       bench.view = { ...bench.view, x: bench.view.x + e.clientX - panning.x, y: bench.view.y + e.clientY - panning.y };
       panning = { x: e.clientX, y: e.clientY };
       return;
     }
+    pointer = inPicture(e);
     const before = tool.preview()?.id;
     // the browser gathers what the hand did between two frames: a quick stroke keeps its curve
     if (e.buttons & 1 && bench.tool === 'draw') for (const one of e.getCoalescedEvents?.() ?? []) tool.move(inPicture(one));
     tool.move(pointer);
     ask('hand');
     // the mark in hand leaves the settled layer once, not at every move
-    if (tool.preview()?.id !== before) ask('marks');
+    handed(before);
   }
   function up(e: PointerEvent) {
     if (panning) panning = null;
     else if (e.button === 0) {
+      const before = tool.preview()?.id;
       tool.up(inPicture(e));
+      handed(before);
       beat++;
       drawn();
     }
@@ -421,11 +514,18 @@
   export function holdSpace(held: boolean) {
     space = held;
   }
+  /** The mark in hand leaves the settled ones when it is taken up, and comes back when it is let go. */
+  function handed(before: string | null | undefined) {
+    if ((tool.preview()?.id ?? null) === (before ?? null)) return;
+    ask('marks');
+  }
+
   /** Runs something on the tool in hand and shows what came of it. */
   function acted(act: () => boolean | undefined): boolean {
+    const before = tool.preview()?.id;
     const was = act() ?? false;
+    handed(before);
     beat++;
-    ask('marks', 'hand');
     return was;
   }
   export const cancel = (): boolean => acted(() => tool.cancel());
@@ -485,9 +585,9 @@
   }
   canvas {
     position: absolute;
-    inset: 0;
-    width: 100%;
-    height: 100%;
+    top: 0;
+    left: 0;
+    transform-origin: 0 0;
     pointer-events: none;
   }
   .tag {

@@ -1,5 +1,6 @@
 import { api, ApiError, ask, type Schemas } from '$lib/api/client';
 import { asked, askedOfItem, type Answer, type Attribute, type Document } from '$lib/state/codebook';
+import { around, nearby } from './nearby';
 import { keep, restore, type Step } from './history';
 import { Outbox, type Outcome } from './outbox.svelte';
 import { toMask, type Edges } from './raster';
@@ -602,7 +603,7 @@ export class Bench {
     const at = toScreen(this.view, p);
     let best: { mark: string; ring: Ring; i: number } | null = null;
     let least = 9;
-    for (const mark of this.marks) {
+    for (const mark of nearby(this.marks, around(p, 9 / this.view.scale))) {
       if (mark.id === except || (mark.kind !== 'polygon' && mark.kind !== 'polyline') || hit(shapeOf(mark), p, this.view.scale) === null)
         continue;
       for (const ring of mark.kind === 'polygon' ? mark.geometry.rings : [mark.geometry.points])

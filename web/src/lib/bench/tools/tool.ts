@@ -1,4 +1,5 @@
 import type { Bench } from '../bench.svelte';
+import { around, nearby } from '../nearby';
 import { handlesOf, hit, moved, pulled, shapeOf, type Handle } from '../shapes';
 import type { Mark, Point, Ring, Shape } from '../types';
 import { toScreen } from '../view';
@@ -39,7 +40,7 @@ export const MIN_DRAG = 3;
 
 /** The mark under a point: the nearest line first, then the smallest. Pressing again on one spot goes deeper. */
 export function markAt(bench: Bench, p: Point, after: string | null = null): Mark | null {
-  const found = bench.marks
+  const found = nearby(bench.marks, around(p, 7 / bench.view.scale))
     .map((mark) => ({ mark, score: hit(shapeOf(mark), p, bench.view.scale, bench.bones(mark.class)) }))
     .filter((f): f is { mark: Mark; score: number } => f.score !== null)
     .sort((a, b) => a.score - b.score)
