@@ -7,7 +7,7 @@ const browser = await chromium.launch({ executablePath: '/usr/bin/chromium', arg
 const page = await browser.newPage({ viewport: { width: 1280, height: 800 } });
 await page.goto(base);
 await page.getByRole('button', { name: 'Mei Castellan' }).click();
-await page.getByRole('button', { name: 'Continue' }).click();
+await page.getByRole('region', { name: 'my work in Canopy walk' }).getByRole('button', { name: 'Continue' }).click();
 await page.locator('#stage-view', { hasText: 'shown' }).waitFor({ state: 'attached' });
 const times = [];
 for (let i = 0; i < 12; i++) {

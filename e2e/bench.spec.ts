@@ -6,7 +6,7 @@ test.beforeEach(() => void freeAll('demo'));
 
 test('the tools of the bench by mouse and keys', async ({ person }) => {
   const mei = await person('Mei Castellan');
-  await mei.getByRole('button', { name: 'Continue' }).click();
+  await mei.getByRole('region', { name: 'my work in Canopy walk' }).getByRole('button', { name: 'Continue' }).click();
   const hand = new StageHand(mei);
   await hand.shown();
   await hand.clear();
@@ -137,7 +137,7 @@ test('no page has a serious fault for those who read or steer differently', asyn
     await look(ines, path);
   }
   const ravi = await person('Ravi Sørby');
-  await ravi.getByRole('button', { name: 'Continue' }).click();
+  await ravi.getByRole('region', { name: 'my work in Canopy walk' }).getByRole('button', { name: 'Continue' }).click();
   await new StageHand(ravi).shown();
   await look(ravi, 'bench');
   expect(faults).toEqual([]);

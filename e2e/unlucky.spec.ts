@@ -6,7 +6,7 @@ import type { Page } from '@playwright/test';
 test.beforeEach(() => void freeAll('demo'));
 
 async function bench(page: Page): Promise<StageHand> {
-  await page.getByRole('button', { name: 'Continue' }).click();
+  await page.getByRole('region', { name: 'my work in Canopy walk' }).getByRole('button', { name: 'Continue' }).click();
   const hand = new StageHand(page);
   await hand.shown();
   return hand;
@@ -49,7 +49,10 @@ test('offline work is kept, and delivered after the page was killed', async ({ p
 
 test('two labellers race for the queue and never hold the same item', async ({ person }) => {
   const [mei, ravi] = [await person('Mei Castellan'), await person('Ravi Sørby')];
-  await Promise.all([mei.getByRole('button', { name: 'Continue' }).click(), ravi.getByRole('button', { name: 'Continue' }).click()]);
+  await Promise.all([
+    mei.getByRole('region', { name: 'my work in Canopy walk' }).getByRole('button', { name: 'Continue' }).click(),
+    ravi.getByRole('region', { name: 'my work in Canopy walk' }).getByRole('button', { name: 'Continue' }).click()
+  ]);
   await Promise.all([new StageHand(mei).shown(), new StageHand(ravi).shown()]);
   expect(turnOf(mei)).not.toBe(turnOf(ravi));
   const held = JSON.parse(sql('demo', "select item_id, count(*) as n from turns where state = 'open' group by item_id having n > 1"));

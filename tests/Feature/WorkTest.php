@@ -370,4 +370,16 @@ final class WorkTest extends TestCase
         $this->api($this->ines, 'get', "{$this->base}/sets")->assertJson(['data' => [['path' => 'old wall', 'items' => 2, 'new' => 2], ['path' => 'slope', 'items' => 3, 'new' => 3]]]);
         self::assertSame(5, Item::query()->count());
     }
+
+    /** Labels that came in have turns without an assignment; those of another project are none of this one's. */
+    public function test_the_ribbon_shows_only_items_of_its_own_project(): void
+    {
+        $other = $this->project('Elsewhere');
+        $turns = [];
+        foreach ([$this->project, $other] as $i => $project) {
+            $item = $this->items($project, 1, "ribbon {$i}")[0];
+            $turns[] = Turn::query()->create(['project_id' => $project->id, 'item_id' => $item->id, 'stage' => 'label', 'pass' => 1, 'round' => 1, 'layer' => 'agreed', 'state' => 'waiting'])->id;
+        }
+        self::assertSame([$turns[0]], array_column($this->api($this->ines, 'get', "{$this->base}/turns/{$turns[0]}/queue")->assertOk()->json('data'), 'turn'));
+    }
 }

@@ -248,8 +248,7 @@
       </div>{/each}
   {/if}
   {#if bench.marks.length === 0}<p class="soft empty">
-      Nothing is marked yet.{#if bench.mode === 'label'}
-        Draw the first {bench.nameOf(bench.active).toLowerCase()}.{/if}
+      {bench.mode === 'label' ? `Nothing is marked yet. Draw the first: ${bench.nameOf(bench.active)}.` : 'Nothing is marked yet.'}
     </p>{/if}
 </aside>
 

@@ -1,4 +1,5 @@
 <script lang="ts">
+  import { formats } from '$lib/state/formats';
   import { api, ask, type Schemas } from '$lib/api/client';
   import { parts } from '$lib/state/project.svelte';
   import { useProject } from '$lib/state/context';
@@ -82,9 +83,7 @@
     <div class="what card">
       <label
         >format <select class="field" bind:value={labels.format}
-          ><option value="coco">COCO</option><option value="voc">Pascal VOC</option><option value="yolo">YOLO</option><option value="skeno"
-            >Skeno JSON</option
-          ></select
+          >{#each formats as [value, word] (value)}<option {value}>{word}</option>{/each}</select
         ></label
       >
       <label

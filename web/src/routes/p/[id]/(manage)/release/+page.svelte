@@ -2,18 +2,13 @@
   import { api, ask, type Schemas } from '$lib/api/client';
   import { parts } from '$lib/state/project.svelte';
   import { useProject } from '$lib/state/context';
+  import { formats } from '$lib/state/formats';
   import ErrorNote from '$lib/ui/ErrorNote.svelte';
   import Shell from '$lib/ui/Shell.svelte';
   import { onMount } from 'svelte';
 
   /** A recipe: what goes in on the left, what comes out on the right, one button. */
   const project = useProject();
-  const formats = [
-    ['coco', 'COCO boxes'],
-    ['voc', 'Pascal VOC'],
-    ['yolo', 'YOLO boxes'],
-    ['skeno', 'Skeno JSON']
-  ] as const;
   let releases = $state<Schemas['Release'][]>([]);
   let sets = $state<Schemas['Set'][]>([]);
   let classes = $state<Schemas['CodebookClass'][]>([]);
@@ -80,7 +75,7 @@
   const toggle = (list: string[], entry: string) => (list.includes(entry) ? list.filter((e) => e !== entry) : [...list, entry]);
   const most = $derived(Math.max(1, ...Object.values(census?.classes ?? {})));
   const size = (n: number) => (n > 1e6 ? `${(n / 1e6).toFixed(1)} MB` : `${Math.ceil(n / 1e3)} kB`);
-  const write = (number: number, format: 'coco' | 'voc' | 'yolo' | 'skeno') =>
+  const write = (number: number, format: Schemas['Format']) =>
     attempt(() =>
       ask(
         api.POST('/projects/{project}/releases/{number}/editions', {

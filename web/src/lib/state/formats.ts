@@ -1,0 +1,15 @@
+import type { Schemas } from '$lib/api/client';
+
+/** The formats labels are written in and read from, in the words of the trade. */
+export const formats: [Schemas['Format'], string][] = [
+  ['coco', 'COCO'],
+  ['coco-panoptic', 'COCO panoptic'],
+  ['voc', 'Pascal VOC with masks'],
+  ['yolo', 'YOLO boxes'],
+  ['yolo-turned', 'YOLO turned boxes'],
+  ['yolo-segments', 'YOLO segments'],
+  ['yolo-pose', 'YOLO pose'],
+  ['masks', 'mask PNGs'],
+  ['csv', 'CSV tables'],
+  ['skeno', 'Skeno JSON']
+];
