@@ -64,7 +64,9 @@ final class TakeLabels
                         $fitting[] = $mark;
                     } catch (InvalidValue $e) {
                         $report['skipped_count']++;
-                        $report['skipped'][] = ['file' => $read->picture->path, 'place' => 'mark '.($i + 1), 'reason' => $e->getMessage()];
+                        if (count($report['skipped']) < self::MOST_LISTED) {
+                            $report['skipped'][] = ['file' => $read->picture->path, 'place' => 'mark '.($i + 1), 'reason' => $e->getMessage()];
+                        }
                     }
                 }
                 [$new, $known] = $this->take($project, $read, $fitting, $asLabels ? TurnKey::AGREED : Layer::SUGGESTIONS);
