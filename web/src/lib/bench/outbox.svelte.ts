@@ -13,6 +13,8 @@ export class Outbox {
   waiting = $state(0);
   held = $state<{ turn: number; count: number; why: string }[]>([]);
   status = $state<'saved' | 'saving' | 'offline' | 'signed out'>('saved');
+  /** why this browser can't keep edits over a reload, when it can't: its store is full or switched off */
+  unkept = $state('');
   #db: Promise<IDBPDatabase>;
   #queue: Stored[] = [];
   #running: Promise<void> | null = null;
@@ -57,7 +59,14 @@ export class Outbox {
       edit: $state.snapshot(edit) as Schemas['Edit']
     };
     this.#queue.push(stored);
-    this.#writes.push(this.#db.then((db) => db.put('edits', stored)));
+    // a browser that has no room left must not keep the edit from the server
+    this.#writes.push(
+      this.#db
+        .then((db) => db.put('edits', stored))
+        .catch((e: Error) => {
+          this.unkept = e.message;
+        })
+    );
     this.#count();
     void this.flush();
   }
@@ -143,9 +152,14 @@ export class Outbox {
   async #forget(batch: Stored[]): Promise<void> {
     const gone = new Set(batch.map((s) => s.id));
     this.#queue = this.#queue.filter((s) => !gone.has(s.id));
-    const tx = (await this.#db).transaction('edits', 'readwrite');
-    await Promise.all([...[...gone].map((id) => tx.store.delete(id)), tx.done]);
     this.#count();
+    try {
+      const tx = (await this.#db).transaction('edits', 'readwrite');
+      await Promise.all([...[...gone].map((id) => tx.store.delete(id)), tx.done]);
+    } catch (e) {
+      // what stays behind is sent again after a reload, and applied once: the server knows its id
+      this.unkept = (e as Error).message;
+    }
   }
 
   async #hold(turn: number, why: string): Promise<void> {

@@ -272,6 +272,10 @@
         {#if bench.message !== ''}<div class="say" role="alert">
             {bench.message}<button aria-label="dismiss" onclick={() => (bench.message = '')}><X size={14} /></button>
           </div>{/if}
+        {#if bench.outbox.unkept !== ''}<div class="say" role="alert">
+            This browser can't keep edits over a reload ({bench.outbox.unkept}). They still go to the server: wait for “saved” before you
+            close the page.
+          </div>{/if}
         {#each bench.outbox.held as h (h.turn)}
           <div class="say" role="alert">
             {h.count}
