@@ -412,12 +412,9 @@ export class Bench {
     keep(this.user, this.packet.turn.id, this.#undo);
   }
 
-  draw(shape: Shape): void {
-    if (!this.active) {
-      this.message = 'the codebook has no class that is drawn on pictures yet';
-      return;
-    }
-    const mark = {
+  /** A mark of the class in hand that is not on the item yet. */
+  #begun(shape: Shape): Mark {
+    return {
       ...shape,
       id: ulid(),
       class: this.active,
@@ -429,6 +426,13 @@ export class Bench {
       author: this.user,
       source: 'hand'
     } as Mark;
+  }
+  draw(shape: Shape): void {
+    if (!this.active) {
+      this.message = 'the codebook has no class that is drawn on pictures yet';
+      return;
+    }
+    const mark = this.#begun(shape);
     this.change([{ id: mark.id, before: null, after: mark }]);
     this.select(mark.id);
     this.openNext(true);
@@ -441,20 +445,7 @@ export class Bench {
   painting(shape: Extract<Shape, { kind: 'mask' }>, claimed: { mark: Mark; edges: Edges }[]): void {
     const { width, height } = this.picture;
     const mine = this.painted;
-    const after = mine
-      ? ({ ...mine, ...shape } as Mark)
-      : ({
-          ...shape,
-          id: ulid(),
-          class: this.active,
-          answers: {},
-          stack: null,
-          part_of: null,
-          flags: [],
-          revision: 0,
-          author: this.user,
-          source: 'hand'
-        } as Mark);
+    const after = mine ? ({ ...mine, ...shape } as Mark) : this.#begun(shape);
     const steps: Step[] = claimed.map(({ mark, edges }) => ({
       id: mark.id,
       before: mark,

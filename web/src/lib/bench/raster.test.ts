@@ -1,6 +1,6 @@
 import { describe, expect, it } from 'vitest';
 import vectors from '../../../../core/tests/vectors/scan.json';
-import { area, columns, common, counts, decode, encode, fill, has, scan, stroke, union, without, type Edges } from './raster';
+import { area, columns, counts, decode, encode, fill, has, scan, stroke, union, without, type Edges } from './raster';
 
 type Vector = { name: string; width: number; height: number; rings: number[][]; counts: number[]; compressed: string };
 
@@ -34,7 +34,6 @@ describe('masks in the browser', () => {
     const a = of(['##..', '##..', '....']);
     const b = of(['.##.', '.##.', '.##.']);
     expect(rows(union(a, b), 4, 3)).toEqual(['###.', '###.', '.##.']);
-    expect(rows(common(a, b), 4, 3)).toEqual(['.#..', '.#..', '....']);
     expect(rows(without(a, b), 4, 3)).toEqual(['#...', '#...', '....']);
     expect(area(b)).toBe(6);
   });

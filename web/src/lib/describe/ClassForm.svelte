@@ -4,6 +4,7 @@
   import { shapes } from '$lib/state/codebook';
   import Marker from '$lib/ui/Marker.svelte';
   import { markers, palette, setOrDrop, toggle } from './edit';
+  import './form.css';
 
   let { doc, c, rekeyed }: { doc: Schemas['CodebookDocument']; c: Schemas['CodebookClass']; rekeyed: (key: string) => void } = $props();
   const attributes = $derived(doc.attributes ?? []);
@@ -19,7 +20,7 @@
   }
 </script>
 
-<div class="form">
+<div class="describe-form">
   <label>name <input class="field" bind:value={c.name} /></label>
   <label
     >key in files <input
@@ -176,30 +177,6 @@
 </div>
 
 <style>
-  .form {
-    display: grid;
-    grid-template-columns: 1fr 1fr;
-    gap: 8px 14px;
-    padding: 4px 12px 12px;
-  }
-  .form label,
-  legend {
-    font-size: 12.5px;
-    color: var(--soft);
-  }
-  .form label :global(.field) {
-    color: var(--ink);
-  }
-  .wide {
-    grid-column: 1 / -1;
-  }
-  .inline {
-    display: inline-flex;
-    gap: 5px;
-    align-items: center;
-    margin-right: 14px;
-    color: var(--ink) !important;
-  }
   .swatches {
     display: flex;
     flex-wrap: wrap;

@@ -4,6 +4,7 @@
   import { noValues, types } from '$lib/state/codebook';
   import { Plus, X } from '@lucide/svelte';
   import { keyOf, rekey, setOrDrop, setType, toggle } from './edit';
+  import './form.css';
 
   let { doc, a, rekeyed }: { doc: Schemas['CodebookDocument']; a: Schemas['CodebookAttribute']; rekeyed: (key: string) => void } = $props();
   const attributes = $derived(doc.attributes ?? []);
@@ -27,7 +28,7 @@
   }
 </script>
 
-<div class="form">
+<div class="describe-form">
   <label
     >question <input
       class="field"
@@ -183,30 +184,6 @@
 </div>
 
 <style>
-  .form {
-    display: grid;
-    grid-template-columns: 1fr 1fr;
-    gap: 8px 14px;
-    padding: 4px 12px 12px;
-  }
-  .form label,
-  legend {
-    font-size: 12.5px;
-    color: var(--soft);
-  }
-  .form label :global(.field) {
-    color: var(--ink);
-  }
-  .wide {
-    grid-column: 1 / -1;
-  }
-  .inline {
-    display: inline-flex;
-    gap: 5px;
-    align-items: center;
-    margin-right: 14px;
-    color: var(--ink) !important;
-  }
   .option {
     display: inline-flex;
     width: 190px;

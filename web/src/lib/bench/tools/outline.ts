@@ -1,6 +1,6 @@
 import type { Bench } from '../bench.svelte';
 import { added, between, cut, redrawn, simplified } from '../outlines';
-import { crosses, shapeOf } from '../shapes';
+import { crosses } from '../shapes';
 import type { Mark, Point, Ring } from '../types';
 import { clampPoint, round, toScreen } from '../view';
 import { Grab, handleUnder, MIN_DRAG, wordOf, type Preview, type StageTool, type Tag } from './tool';
@@ -228,8 +228,4 @@ const nearestIn = (ring: Ring, p: Point): number => {
   let d = Infinity;
   for (let i = 0; i < ring.length; i += 2) d = Math.min(d, Math.hypot(p.x - ring[i]!, p.y - ring[i + 1]!));
   return d;
-};
-export const outlineOf = (mark: Mark): Ring[] => {
-  const s = shapeOf(mark);
-  return s.kind === 'polygon' ? s.geometry.rings : s.kind === 'polyline' ? [s.geometry.points] : [];
 };
