@@ -363,8 +363,33 @@ test('many marks at once, between items, in the stack, as parts, claimed and men
   await key('Enter');
   await hand.saved();
   expect(nets().map((m) => pixels(m.geometry))[1]).toBeGreaterThanOrEqual(apart[1]!);
-  // as an outline; the class does not take it, and the check says so
-  await key('Enter', 'q');
+  // one side of the leaf drawn anew; then the other stretch goes instead of the shorter
+  await key('Enter', 'Escape', 'q');
+  await hand.click(275, 85);
+  await key('f', 'd');
+  for (const [x, y] of [
+    [250, 70],
+    [275, 50],
+    [300, 70]
+  ])
+    await hand.click(x!, y!);
+  await key('s', 'Enter');
+  await hand.saved();
+  const ring = () => (stored(item).find((m) => m.class === 'leaf')!.geometry as unknown as { rings: number[][] }).rings[0]!;
+  // of the triangle only its upper side stays, and the new line
+  expect(ring()).toHaveLength(6);
+  await key('Control+z', 'f', 'd');
+  for (const [x, y] of [
+    [250, 70],
+    [275, 60],
+    [300, 70]
+  ])
+    await hand.click(x!, y!);
+  await key('Enter');
+  await hand.saved();
+  expect(ring()).toHaveLength(8);
+  // who did what
+  await key('q', 'Escape');
   await hand.click(190, 200);
   await key('f', 'g');
   await expect(mei.getByRole('region', { name: 'history of the mark' })).toContainText('create by Mei Castellan');

@@ -245,6 +245,8 @@ const kindIcons: Record<Kind, typeof Check> = {
 /** While an outline is being drawn. */
 function outlineVerbs(bench: Bench, page: DeckPage): Cap[] {
   const tool = page.tool instanceof OutlineTool ? page.tool : null;
+  // which stretch of the outline goes: the shorter, or the other
+  const redraw = bench.stroke === 'redraw';
   const acted = (act: () => void) => () => {
     act();
     page.refresh();
@@ -255,8 +257,9 @@ function outlineVerbs(bench: Bench, page: DeckPage): Cap[] {
       code: 'KeyS',
       word: 'other way',
       icon: Route,
-      off: tool?.followed ? undefined : 'only after a neighbour was followed',
-      press: acted(() => tool?.otherWay())
+      lit: redraw ? bench.otherStretch : undefined,
+      off: redraw || tool?.followed ? undefined : 'only after a neighbour was followed',
+      press: redraw ? () => (bench.otherStretch = !bench.otherStretch) : acted(() => tool?.otherWay())
     },
     { code: 'KeyD', word: 'take back', icon: Undo2, press: acted(() => tool?.takeBack()), again: true },
     { code: 'KeyF', word: 'follow', icon: Magnet, lit: bench.follow, press: () => (bench.follow = !bench.follow) },
@@ -336,6 +339,7 @@ function markRows(bench: Bench, page: DeckPage): Row[] {
       bench.tool = 'draw';
       bench.shape = 'polygon';
       bench.stroke = stroke;
+      bench.otherStretch = false;
     })
   });
   const flag = (code: string, word: string, f: Flag): Cap => ({
