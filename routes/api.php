@@ -3,6 +3,7 @@
 declare(strict_types=1);
 
 use App\Http\Controllers\AssignmentController;
+use App\Http\Controllers\CodebookController;
 use App\Http\Controllers\ImportController;
 use App\Http\Controllers\ItemController;
 use App\Http\Controllers\PeopleController;
@@ -39,19 +40,21 @@ Route::middleware('auth:sanctum')->group(static function (): void {
         Route::patch('users/{user}', [UserController::class, 'update']);
     });
     Route::post('projects', [ProjectController::class, 'store'])->middleware('right:project.create');
+    Route::get('templates', [CodebookController::class, 'templates'])->name('signed-in.templates');
 
     Route::prefix('projects/{project}')->group(static function (): void {
         Route::middleware('right:project.see')->group(static function (): void {
             Route::get('', [ProjectController::class, 'show']);
-            Route::get('codebook', [ProjectController::class, 'codebook']);
+            Route::get('codebook', [CodebookController::class, 'show']);
             Route::get('handbook', [ProjectController::class, 'handbook']);
             Route::get('items/{item}/picture', [ItemController::class, 'picture']);
         });
         Route::middleware('right:project.manage')->group(static function (): void {
             Route::patch('', [ProjectController::class, 'update']);
-            Route::get('codebook/versions', [ProjectController::class, 'codebookVersions']);
-            Route::post('codebook/check', [ProjectController::class, 'checkCodebook']);
-            Route::put('codebook', [ProjectController::class, 'saveCodebook']);
+            Route::get('codebook/versions', [CodebookController::class, 'versions']);
+            Route::get('codebook/change', [CodebookController::class, 'change']);
+            Route::post('codebook/check', [CodebookController::class, 'check']);
+            Route::put('codebook', [CodebookController::class, 'save']);
             Route::put('handbook', [ProjectController::class, 'saveHandbook']);
             Route::get('people', [PeopleController::class, 'index']);
             Route::patch('people/{user}', [PeopleController::class, 'update']);

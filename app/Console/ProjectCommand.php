@@ -6,22 +6,18 @@ namespace App\Console;
 
 use App\Projects\Projects;
 use Skeno\Core\Codebook\Codebook;
+use Skeno\Core\Codebook\Template;
 use Skeno\Core\InvalidValue;
 
 final class ProjectCommand extends SkenoCommand
 {
-    protected $signature = 'skeno:project {name : name of the project} {--codebook= : a codebook as JSON} {--description=} {--group=} {--json}';
+    protected $signature = 'skeno:project {name : name of the project} {--codebook= : a codebook as JSON} {--template= : or a ready one; an unknown word lists them} {--description=} {--group=} {--json}';
 
     protected $description = 'Create a project with a codebook';
 
     protected function work(): int
     {
-        $file = $this->word('codebook') ?? throw InvalidValue::at('--codebook', null, 'a codebook file (JSON)');
-        $json = is_file($file) ? @file_get_contents($file, false, null, 0, 20_000_000) : false;
-        if ($json === false) {
-            throw InvalidValue::at('--codebook', $file, 'a file that can be read');
-        }
-        $codebook = Codebook::fromJson($json);
+        $codebook = $this->codebook();
         $project = app(Projects::class)->create($this->text('name'), $this->word('description', '') ?? '', $this->word('group', '') ?? '', $codebook, null);
         $notes = $codebook->notYetUsed();
         $this->line($this->option('json') === true
@@ -34,5 +30,17 @@ final class ProjectCommand extends SkenoCommand
         }
 
         return self::DONE;
+    }
+
+    private function codebook(): Codebook
+    {
+        $template = $this->word('template');
+        if ($template !== null) {
+            return Template::named($template)->codebook ?? throw InvalidValue::at('--template', $template, implode(', ', array_map(static fn (Template $template): string => $template->key, Template::all())));
+        }
+        $file = $this->word('codebook') ?? throw InvalidValue::at('--codebook', null, 'a codebook file (JSON), or --template');
+        $json = is_file($file) ? @file_get_contents($file, false, null, 0, 20_000_000) : false;
+
+        return $json === false ? throw InvalidValue::at('--codebook', $file, 'a file that can be read') : Codebook::fromJson($json);
     }
 }

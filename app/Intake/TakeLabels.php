@@ -4,10 +4,12 @@ declare(strict_types=1);
 
 namespace App\Intake;
 
+use App\Http\Refusal;
 use App\Models\Item;
 use App\Models\MarkRow;
 use App\Models\Project;
 use App\Models\Turn;
+use App\Projects\Codebooks;
 use App\Work\ItemStates;
 use App\Work\Layer;
 use Illuminate\Support\Facades\DB;
@@ -43,7 +45,9 @@ final class TakeLabels
      */
     public function __invoke(Project $project, Format $format, string $path, bool $asLabels, bool $emptyIsNothing): array
     {
-        $codebook = $project->codebookVersion()->codebook();
+        Codebooks::mustBeSteady($project->id);
+        $version = $project->codebookVersion();
+        $codebook = $version->codebook();
         $report = ['objects' => 0, 'known' => 0, 'items' => 0, 'accepted' => 0, 'submitted' => 0, 'nothing' => 0, 'unlabelled' => 0, 'skipped' => [], 'skipped_count' => 0, 'notices' => [], 'findings' => []];
         $notices = $touched = [];
         $reader = $format->reader($codebook, static fn (): string => strtoupper((string) Str::ulid()));
@@ -69,7 +73,7 @@ final class TakeLabels
                         }
                     }
                 }
-                [$new, $known] = $this->take($project, $read, $fitting, $asLabels ? TurnKey::AGREED : Layer::SUGGESTIONS);
+                [$new, $known] = $this->take($project, $version->version, $read, $fitting, $asLabels ? TurnKey::AGREED : Layer::SUGGESTIONS);
                 $report['objects'] += $new;
                 $report['known'] += $known;
                 $touched[$read->picture->id] = ($touched[$read->picture->id] ?? false) || $read->marks !== [] || ($read->labelled === Labelled::Nothing || ($read->labelled === null && $emptyIsNothing));
@@ -104,9 +108,13 @@ final class TakeLabels
      * @param  list<Mark>  $marks  of those read, the ones that can be kept
      * @return array{int, int} marks taken, and marks that were there already
      */
-    private function take(Project $project, ReadLabels $read, array $marks, string $layer): array
+    private function take(Project $project, int $version, ReadLabels $read, array $marks, string $layer): array
     {
-        return DB::transaction(function () use ($project, $read, $marks, $layer): array {
+        return DB::transaction(function () use ($project, $version, $read, $marks, $layer): array {
+            Codebooks::mustBeSteady($project->id);
+            if ($project->codebookVersion()->version !== $version) {
+                throw Refusal::because('codebook_changed', 'the codebook was changed while labels were taken in; import the file once more, what is there already is not doubled');
+            }
             if ($read->part !== null) {
                 Item::query()->whereKey($read->picture->id)->update(['part' => $read->part->value]);
             }

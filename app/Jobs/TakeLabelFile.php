@@ -4,6 +4,7 @@ declare(strict_types=1);
 
 namespace App\Jobs;
 
+use App\Http\Refusal;
 use App\Intake\TakeLabels;
 use App\Intake\UnpackLabels;
 use App\Intake\Uploads;
@@ -47,7 +48,7 @@ final class TakeLabelFile implements ShouldQueue
             $report['skipped'] = array_slice($report['skipped'], 0, 1000);
             $import->update(['labels' => $report]);
             $this->settle($files, 'taken', '');
-        } catch (UnreadableLabels $e) {
+        } catch (UnreadableLabels|Refusal $e) {
             $this->settle($files, 'refused', $e->getMessage());
         } finally {
             File::deleteDirectory($folder);

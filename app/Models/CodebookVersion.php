@@ -16,6 +16,8 @@ use Skeno\Core\Codebook\Codebook;
  * @property int $project_id
  * @property int $version
  * @property string $body
+ * @property array<string, ?string> $mapping where the words of the version before went
+ * @property list<array<string, mixed>> $report what became of the labels
  * @property string $note
  * @property ?int $created_by
  * @property CarbonImmutable $created_at
@@ -28,7 +30,7 @@ final class CodebookVersion extends Model
     /** @return array<string, string> */
     protected function casts(): array
     {
-        return ['created_at' => 'immutable_datetime'];
+        return ['mapping' => 'array', 'report' => 'array', 'created_at' => 'immutable_datetime'];
     }
 
     /** @return BelongsTo<User, $this> */

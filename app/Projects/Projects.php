@@ -12,9 +12,7 @@ use App\Models\Project;
 use App\Models\User;
 use Illuminate\Support\Facades\DB;
 use Skeno\Core\Codebook\Codebook;
-use Skeno\Core\Codebook\CodebookChange;
 use Skeno\Core\InvalidValue;
-use Skeno\Core\Marks\ItemAnswers;
 use Skeno\Core\People\Role;
 
 /** Creates projects and changes what describes them. */
@@ -39,43 +37,6 @@ final class Projects
             }
 
             return $project;
-        });
-    }
-
-    /** What a new codebook would do to the labels there are. */
-    public function effect(Project $project, Codebook $new): CodebookChange
-    {
-        $marks = DB::table('marks')->where('project_id', $project->id)->where('kind', '!=', ItemAnswers::KIND)->whereNull('deleted_at')->groupBy('class')->selectRaw('class, count(*) as n')->pluck('n', 'class')->map(static fn (mixed $n): int => (int) $n)->all();
-        $answers = [];
-        $rows = DB::table('marks')->where('project_id', $project->id)->where('kind', '!=', ItemAnswers::KIND)->whereNull('deleted_at')->where('answers', '!=', '{}')->groupBy('class', 'answers')->selectRaw('class, answers, count(*) as n')->get();
-        foreach ($rows as $row) {
-            foreach ((array) json_decode((string) $row->answers, true) as $attribute => $answer) {
-                $json = (string) json_encode($answer);
-                $answers[(string) $row->class][(string) $attribute][$json] = ($answers[(string) $row->class][(string) $attribute][$json] ?? 0) + (int) $row->n;
-            }
-        }
-        /** @var array<string, int> $marks */
-
-        return CodebookChange::between($project->codebookVersion()->codebook(), $new, $marks, $answers);
-    }
-
-    /** @throws Refusal when another version came in between, or labels would lose their meaning */
-    public function changeCodebook(Project $project, Codebook $new, int $base, string $note, ?User $author): CodebookVersion
-    {
-        return DB::transaction(function () use ($project, $new, $base, $note, $author): CodebookVersion {
-            $latest = $project->codebookVersion();
-            if ($latest->version !== $base) {
-                throw Refusal::because('codebook_changed', "somebody has saved version {$latest->version} meanwhile; yours is still on this page", 409, ['version' => $latest->version]);
-            }
-            $change = $this->effect($project, $new);
-            if ($change->orphans !== []) {
-                throw Refusal::because('labels_orphaned', 'labels in use would lose their meaning: '.implode('; ', array_column(array_slice($change->orphans, 0, 3), 'message')), 409, ['orphans' => $change->orphans]);
-            }
-            if ($latest->codebook()->toArray() === $new->toArray()) {
-                return $latest;
-            }
-
-            return CodebookVersion::query()->create(['project_id' => $project->id, 'version' => $base + 1, 'body' => $new->toJson(), 'note' => $note, 'created_by' => $author?->id])->refresh();
         });
     }
 

@@ -8,6 +8,7 @@ use App\Intake\AssetStore;
 use App\Models\Project;
 use App\Models\Release;
 use App\Models\User;
+use App\Projects\Codebooks;
 use Illuminate\Support\Facades\DB;
 use RuntimeException;
 use Skeno\Core\Codebook\Codebook;
@@ -42,6 +43,8 @@ final class Snapshots
     public function begin(Project $project, ?User $user, Recipe $recipe, string $note): Release
     {
         return DB::transaction(static function () use ($project, $user, $recipe, $note): Release {
+            Codebooks::mustBeSteady($project->id);
+
             return Release::query()->create([
                 'project_id' => $project->id,
                 'created_by' => $user?->id,

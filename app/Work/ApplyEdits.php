@@ -6,7 +6,9 @@ namespace App\Work;
 
 use App\Access\Actor;
 use App\Models\MarkRow;
+use App\Models\Project;
 use App\Models\Turn;
+use App\Projects\Codebooks;
 use Carbon\CarbonImmutable;
 use Illuminate\Support\Facades\DB;
 use Skeno\Core\Codebook\Codebook;
@@ -18,6 +20,7 @@ use Skeno\Core\Marks\Flag;
 use Skeno\Core\Marks\ItemAnswers;
 use Skeno\Core\Marks\Mark;
 use Skeno\Core\Marks\MarkCheck;
+use Skeno\Core\Marks\Remap;
 use Skeno\Core\Workflow\IllegalMove;
 use Skeno\Core\Workflow\Lease;
 use Skeno\Core\Workflow\TurnState;
@@ -30,6 +33,10 @@ final class ApplyEdits
 {
     public const MOST = 200;
 
+    public function __construct(private readonly Codebooks $codebooks)
+    {
+    }
+
     /**
      * @param  list<mixed>  $edits  as sent
      * @return list<array<string, mixed>> an outcome for each, in order
@@ -41,14 +48,17 @@ final class ApplyEdits
         return DB::transaction(function () use ($actor, $turn, $edits): array {
             $turn->refresh();
             $this->mustBeMine($actor, $turn);
-            $codebook = $turn->project->codebookVersion()->codebook();
+            Codebooks::mustBeSteady($turn->project_id);
+            $latest = $turn->project->codebookVersion();
+            $codebook = $latest->codebook();
             $results = [];
             $seconds = 0;
             $changed = false;
             foreach ($edits as $i => $data) {
                 try {
                     $edit = Edit::fromArray($data, "edits[{$i}]");
-                    $result = $this->apply($actor, $turn, $codebook, $edit);
+                    $made = $edit->codebook === null || $edit->codebook === $latest->version ? null : $edit->codebook;
+                    $result = $this->apply($actor, $turn, $codebook, $made === null ? $edit : $this->translated($turn->project, $edit, $made), $made);
                     if ($result['outcome'] === EditOutcome::Applied->value) {
                         $seconds += $edit->seconds;
                         $changed = true;
@@ -92,8 +102,17 @@ final class ApplyEdits
         }
     }
 
-    /** @return array<string, mixed> */
-    private function apply(Actor $actor, Turn $turn, Codebook $codebook, Edit $edit): array
+    /** What a hand did before its bench could know of a new codebook, in the words of that. */
+    private function translated(Project $project, Edit $edit, int $made): Edit
+    {
+        return array_reduce($this->codebooks->steps($project, $made), static fn (Edit $edit, Remap $step): Edit => $edit->translated($step), $edit);
+    }
+
+    /**
+     * @param  ?int  $made  version the edit was made under, when it is not the latest
+     * @return array<string, mixed>
+     */
+    private function apply(Actor $actor, Turn $turn, Codebook $codebook, Edit $edit, ?int $made): array
     {
         if (DB::table('edits')->where('id', $edit->id)->exists()) {
             return ['id' => $edit->id, 'outcome' => EditOutcome::Repeated->value, 'mark' => $this->show($edit->mark, $turn)];
@@ -111,7 +130,9 @@ final class ApplyEdits
         $before = $row === null || $row->deleted_at !== null ? null : $row->mark();
         $after = $edit->applyTo($before);
         if ($after !== null) {
-            (new MarkCheck($codebook))->admit($after, $turn->item->asset->width, $turn->item->asset->height);
+            // a class taken away meanwhile stays at its mark, for the check to find, until a hand gives it another
+            $stays = $codebook->class($after->class) === null && ($made !== null || $before?->class === $after->class);
+            (new MarkCheck($codebook))->admit($after, $turn->item->asset->width, $turn->item->asset->height, 'data', $stays ? $this->codebooks->lastWith($turn->project, $after->class) : null);
         }
         $row = $this->store($actor, $turn, $row, $edit, $before, $after);
 

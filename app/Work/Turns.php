@@ -10,6 +10,7 @@ use App\Models\DecisionRow;
 use App\Models\Item;
 use App\Models\Project;
 use App\Models\Turn;
+use App\Projects\Codebooks;
 use Carbon\CarbonImmutable;
 use Illuminate\Database\Eloquent\Builder;
 use Illuminate\Support\Facades\DB;
@@ -174,6 +175,7 @@ final class Turns
     public function submit(Actor $actor, Turn $turn, bool $nothing, bool $anyway): Turn
     {
         return DB::transaction(function () use ($actor, $turn, $nothing, $anyway): Turn {
+            Codebooks::mustBeSteady($turn->project_id);
             $turn->refresh();
             $next = $turn->value()->submit($actor->user->id);
             $this->mustBeComplete($turn, $nothing, $anyway);
@@ -311,6 +313,7 @@ final class Turns
     public function decide(Actor $actor, Turn $turn, Decision $decision, string $reason): Turn
     {
         return DB::transaction(function () use ($actor, $turn, $decision, $reason): Turn {
+            Codebooks::mustBeSteady($turn->project_id);
             $turn->refresh();
             $this->mustReview($actor, $turn);
             if ($turn->reviewer_id !== $actor->user->id && $turn->review_leased_until !== null && $turn->review_leased_until->isFuture()) {

@@ -48,8 +48,8 @@ final class CodebookTest extends TestCase
         array_splice($withoutRipe['attributes'][0]['options'], 1, 1);
         $withoutApple = Samples::document();
         array_splice($withoutApple['classes'], 0, 1);
-        foreach (['attributes.ripeness' => $withoutRipe, 'classes.apple' => $withoutApple] as $path => $document) {
-            $this->api($manager, 'put', "/projects/{$project->id}/codebook", ['base' => 1, 'document' => $document])->assertStatus(409)->assertJson(['code' => 'labels_orphaned', 'orphans' => [['path' => $path, 'count' => 1]]]);
+        foreach (['answer:ripeness=ripe' => $withoutRipe, 'class:apple' => $withoutApple] as $address => $document) {
+            $this->api($manager, 'put', "/projects/{$project->id}/codebook", ['base' => 1, 'document' => $document])->assertStatus(409)->assertJson(['code' => 'labels_orphaned', 'orphans' => [['address' => $address, 'count' => 1]]]);
         }
         $withoutScab = Samples::document();
         array_splice($withoutScab['classes'], 1, 1);

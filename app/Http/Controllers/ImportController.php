@@ -10,6 +10,7 @@ use App\Intake\Uploads;
 use App\Jobs\TakeLabelFile;
 use App\Models\Import;
 use App\Models\ImportFile;
+use App\Projects\Codebooks;
 use Illuminate\Http\JsonResponse;
 use Illuminate\Http\Request;
 use Skeno\Core\Formats\Format;
@@ -91,6 +92,7 @@ final class ImportController
         $import = $this->import($request);
         if ($import->state === 'receiving') {
             if ($import->options !== []) {
+                Codebooks::mustBeSteady($import->project_id);
                 $import->update(['state' => 'working']);
                 dispatch(new TakeLabelFile($import->id));
             } else {

@@ -6,7 +6,6 @@ namespace App\Http\Controllers;
 
 use App\Access\Actor;
 use App\Http\Input;
-use App\Models\CodebookVersion;
 use App\Models\HandbookVersion;
 use App\Models\Membership;
 use App\Models\Project;
@@ -15,8 +14,6 @@ use App\Projects\Projects;
 use Illuminate\Http\JsonResponse;
 use Illuminate\Http\Request;
 use Skeno\Core\Codebook\Codebook;
-use Skeno\Core\Codebook\InvalidCodebook;
-use Skeno\Core\Codebook\Palette;
 use Skeno\Core\InvalidValue;
 
 /** Projects and what describes them: codebook and handbook. */
@@ -76,43 +73,6 @@ final class ProjectController
         return new JsonResponse($this->progress->of(Input::project($request)));
     }
 
-    public function codebook(Request $request): JsonResponse
-    {
-        $project = Input::project($request);
-        $version = $request->query('version');
-        $row = is_string($version) && ctype_digit($version) ? $project->codebooks()->where('version', (int) $version)->firstOrFail() : $project->codebookVersion();
-
-        return new JsonResponse($this->codebookShape($row));
-    }
-
-    public function codebookVersions(Request $request): JsonResponse
-    {
-        $found = Input::project($request)->codebooks()->with('author')->orderByDesc('version')->get();
-
-        return new JsonResponse(['data' => $found->map(static fn (CodebookVersion $row): array => ['version' => $row->version, 'note' => $row->note, 'by' => $row->author->name ?? '', 'at' => $row->created_at->toIso8601ZuluString()])->all()]);
-    }
-
-    /** What a codebook says and would do, without saving it. */
-    public function checkCodebook(Request $request): JsonResponse
-    {
-        $in = Input::body($request);
-        try {
-            $new = Codebook::fromArray($in->raw('document'));
-        } catch (InvalidCodebook $e) {
-            return new JsonResponse(['errors' => $e->errors, 'not_yet_used' => [], 'orphans' => []]);
-        }
-
-        return new JsonResponse(['errors' => [], 'not_yet_used' => $new->notYetUsed(), 'orphans' => $this->projects->effect(Input::project($request), $new)->orphans]);
-    }
-
-    public function saveCodebook(Request $request): JsonResponse
-    {
-        $in = Input::body($request);
-        $row = $this->projects->changeCodebook(Input::project($request), Codebook::fromArray($in->raw('document')), $in->int('base', 0), $in->optionalString('note', 200) ?? '', Input::actor($request)->user);
-
-        return new JsonResponse($this->codebookShape($row));
-    }
-
     public function handbook(Request $request): JsonResponse
     {
         $row = HandbookVersion::query()->where('project_id', Input::project($request)->id)->orderByDesc('version')->first();
@@ -139,35 +99,7 @@ final class ProjectController
             'own_review' => $project->own_review,
             'role' => $actor->roleIn($project)?->value,
             'abilities' => $actor->abilities($project),
+            'codebook_version' => $project->codebooks()->max('version'),
         ];
-    }
-
-    /** @return array<string, mixed> */
-    private function codebookShape(CodebookVersion $row): array
-    {
-        $codebook = $row->codebook();
-        $classes = [];
-        foreach ($codebook->classes as $class) {
-            $classes[] = ['key' => $class->key, 'color' => $class->color, 'light' => Palette::light($class->color), 'marker' => $class->marker->value];
-        }
-
-        return ['version' => $row->version, 'document' => $this->objects($codebook->toArray()), 'looks' => $classes, 'not_yet_used' => $codebook->notYetUsed()];
-    }
-
-    /**
-     * Empty objects of the document stay objects in JSON.
-     *
-     * @param  array<string, mixed>  $document
-     * @return array<string, mixed>
-     */
-    private function objects(array $document): array
-    {
-        foreach (['limits'] as $key) {
-            if (($document[$key] ?? null) === []) {
-                $document[$key] = (object) [];
-            }
-        }
-
-        return $document;
     }
 }

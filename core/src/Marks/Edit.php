@@ -17,6 +17,7 @@ final readonly class Edit
     /**
      * @param  array<string, mixed>  $data  the fields of the mark that change: all of them for create
      * @param  int  $seconds  active seconds since the edit before, 0 to 600
+     * @param  ?int  $codebook  version of the codebook whose words the data use; null: the latest
      */
     private function __construct(
         public string $id,
@@ -25,11 +26,12 @@ final readonly class Edit
         public int $base,
         public array $data,
         public int $seconds,
+        public ?int $codebook,
     ) {
     }
 
     /**
-     * Reads `{id, action, mark, base, data?, seconds?}`.
+     * Reads `{id, action, mark, base, data?, seconds?, codebook?}`.
      *
      * @throws InvalidValue
      */
@@ -45,7 +47,14 @@ final readonly class Edit
             $fields->int('base', 0, PHP_INT_MAX),
             $fields->map('data'),
             min(600, $fields->optionalInt('seconds', 0) ?? 0),
+            $fields->optionalInt('codebook', 1),
         );
+    }
+
+    /** The same edit in the words of a later codebook. */
+    public function translated(Remap $remap): self
+    {
+        return new self($this->id, $this->action, $this->mark, $this->base, $this->isOfItem() ? $remap->saidData($this->data) : $remap->markData($this->mark, $this->data), $this->seconds, null);
     }
 
     /**

@@ -32,11 +32,13 @@ final readonly class MarkCheck
      * What can't even be kept, unlike a slip of the hand that is kept and found later: a class the codebook has not, a mask of
      * another size than the picture, nodes or points outside it or unknown to the skeleton.
      *
+     * @param  ?Codebook  $made  an earlier codebook the mark was made under; its words are kept too, and found by the check
+     *
      * @throws InvalidValue
      */
-    public function admit(Mark $mark, int $width, int $height, string $path = 'data'): void
+    public function admit(Mark $mark, int $width, int $height, string $path = 'data', ?Codebook $made = null): void
     {
-        $class = $this->codebook->class($mark->class) ?? throw InvalidValue::at("{$path}.class", $mark->class, 'a class of the codebook');
+        $class = $this->codebook->class($mark->class) ?? $made?->class($mark->class) ?? throw InvalidValue::at("{$path}.class", $mark->class, 'a class of the codebook');
         $geometry = $mark->geometry;
         if ($geometry instanceof Mask && ($geometry->width !== $width || $geometry->height !== $height)) {
             throw InvalidValue::at("{$path}.geometry.size", "{$geometry->width} × {$geometry->height}", "{$width} × {$height}, the size of the picture");
@@ -45,9 +47,9 @@ final readonly class MarkCheck
             throw InvalidValue::at("{$path}.geometry", 'a point outside the picture', "points from 0, 0 to {$width}, {$height}");
         }
         if ($geometry instanceof Pose) {
-            $skeleton = $this->codebook->skeletonOf($class) ?? throw InvalidValue::at("{$path}.class", $class->key, 'a class with a skeleton');
+            $skeleton = $this->codebook->skeletonOf($class) ?? $made?->skeletonOf($class) ?? throw InvalidValue::at("{$path}.class", $class->key, 'a class with a skeleton');
             foreach (array_keys($geometry->nodes) as $key) {
-                if (! isset($skeleton->nodes[$key])) {
+                if (! isset($skeleton->nodes[$key]) && ! isset($made?->skeletonOf($class)->nodes[$key])) {
                     throw InvalidValue::at("{$path}.geometry.nodes.{$key}", $key, "a node of the skeleton {$skeleton->name}");
                 }
             }
@@ -153,6 +155,11 @@ final readonly class MarkCheck
             $findings[] = new Finding('outside', sprintf('%s: the %s reaches %s px past the edge of the picture', $name, $kind, round($overhang, 1)), true, $mark->id);
         } elseif ($class->minSize !== null && $mark->geometry->area() > 0 && min($box->width, $box->height) < $class->minSize) {
             $findings[] = new Finding('too_small', sprintf('%s: %s px on the shorter side; the rule asks for %s', $name, round(min($box->width, $box->height), 1), $class->minSize), false, $mark->id);
+        }
+        if ($mark->geometry instanceof Pose) {
+            foreach (array_diff_key($mark->geometry->nodes, $this->codebook->skeletonOf($class)->nodes ?? []) as $key => $node) {
+                $findings[] = new Finding('node_unknown', "{$name}: the skeleton has no node \"{$key}\"", true, $mark->id);
+            }
         }
         if ($mark->geometry instanceof PointSet && $class->points !== null && $mark->geometry->count() !== $class->points) {
             $findings[] = new Finding('points', "{$name}: {$mark->geometry->count()} of {$class->points} points", true, $mark->id);

@@ -8,7 +8,6 @@ use PHPUnit\Framework\Attributes\DataProvider;
 use PHPUnit\Framework\TestCase;
 use Skeno\Core\Codebook\Answer;
 use Skeno\Core\Codebook\Codebook;
-use Skeno\Core\Codebook\CodebookChange;
 use Skeno\Core\Codebook\InvalidCodebook;
 use Skeno\Core\Codebook\NoValue;
 use Skeno\Core\Tests\Samples;
@@ -195,29 +194,5 @@ final class CodebookTest extends TestCase
         $codebook = Codebook::fromArray($document);
         self::assertSame($document, $codebook->toArray());
         self::assertSame(['classes[1].shapes', 'attributes[4]', 'tags[1]'], array_column($codebook->notYetUsed(), 'path'));
-    }
-
-    public function test_a_change_that_orphans_labels_says_which(): void
-    {
-        $document = Samples::document();
-        array_splice($document['classes'], 1, 1);
-        array_splice($document['attributes'][0]['options'], 0, 1);
-        $change = CodebookChange::between(
-            Samples::codebook(),
-            Codebook::fromArray($document),
-            ['apple' => 4, 'scab' => 3, 'blurred' => 0],
-            ['apple' => ['ripeness' => ['{"value":"green"}' => 2, '{"value":"ripe"}' => 1]]],
-        );
-        self::assertSame(['classes.scab', 'attributes.ripeness'], array_column($change->orphans, 'path'));
-        self::assertSame([3, 2], array_column($change->orphans, 'count'));
-        self::assertSame(['scab'], $change->removedClasses);
-    }
-
-    public function test_a_change_nobody_is_hurt_by_passes(): void
-    {
-        $document = Samples::document();
-        array_splice($document['classes'], 1, 1);
-        $change = CodebookChange::between(Samples::codebook(), Codebook::fromArray($document), ['apple' => 4], []);
-        self::assertSame([], $change->orphans);
     }
 }

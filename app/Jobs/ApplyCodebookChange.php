@@ -1,0 +1,39 @@
+<?php
+
+declare(strict_types=1);
+
+namespace App\Jobs;
+
+use App\Models\CodebookChange;
+use App\Projects\RewriteMarks;
+use Illuminate\Bus\Queueable;
+use Illuminate\Contracts\Queue\ShouldQueue;
+use Illuminate\Foundation\Bus\Dispatchable;
+use Illuminate\Queue\InteractsWithQueue;
+
+/** Puts the labels of a project into the words of its new codebook. Run again, it goes on where it was stopped. */
+final class ApplyCodebookChange implements ShouldQueue
+{
+    use Dispatchable;
+    use InteractsWithQueue;
+    use Queueable;
+
+    public int $timeout = 3600;
+
+    /** a busy database or a killed worker must not leave a project half changed */
+    public int $tries = 100;
+
+    public int $backoff = 2;
+
+    public function __construct(private readonly int $change)
+    {
+    }
+
+    public function handle(RewriteMarks $rewrite): void
+    {
+        $change = CodebookChange::query()->with('project')->findOrFail($this->change);
+        if ($change->state === 'working') {
+            $rewrite($change);
+        }
+    }
+}

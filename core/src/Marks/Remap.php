@@ -1,0 +1,110 @@
+<?php
+
+declare(strict_types=1);
+
+namespace Skeno\Core\Marks;
+
+use Skeno\Core\Codebook\Answer;
+use Skeno\Core\Codebook\Translation;
+use Skeno\Core\Fields;
+use Skeno\Core\Geometry\Pose;
+use Skeno\Core\InvalidValue;
+
+/** Puts marks, and what is said of items, into the words of a new codebook. */
+final readonly class Remap
+{
+    public function __construct(private Translation $translation)
+    {
+    }
+
+    /** The mark in the new words; null when its class, or every node of it, is taken away. What has no place is kept as it is. */
+    public function mark(Mark $mark): ?Mark
+    {
+        $class = $this->translation->class($mark->class)[0];
+        $geometry = $mark->geometry;
+        if ($geometry instanceof Pose) {
+            $nodes = [];
+            foreach ($geometry->nodes as $key => $node) {
+                $to = $this->translation->node($mark->class, (string) $key)[0];
+                if ($to !== null) {
+                    $nodes[$to] ??= $node;
+                }
+            }
+            if ($nodes === []) {
+                return null;
+            }
+            $geometry = Pose::of($nodes);
+        }
+
+        return $class === null ? null : Mark::of($mark->id, $class, $geometry, $this->answers($mark->class, $mark->answers), $mark->stack, $mark->author, $mark->partOf, $mark->flags);
+    }
+
+    /**
+     * The fields an edit changes. What is taken away in the new codebook, or has no place there, stays in the old words: it was
+     * done before its author could know, so it is kept for the check to find.
+     *
+     * @param  array<string, mixed>  $data
+     * @return array<string, mixed>
+     *
+     * @throws InvalidValue when answers come without the class they belong to
+     */
+    public function markData(string $id, array $data): array
+    {
+        $class = $data['class'] ?? null;
+        if (! is_string($class)) {
+            if (isset($data['answers']) || isset($data['attribute'])) {
+                throw InvalidValue::at('data.class', $class, 'the class too, since the edit was made under an earlier codebook');
+            }
+
+            return $data;
+        }
+        if (isset($data['kind'], $data['geometry'])) {
+            $mark = $this->mark(Mark::fromArray(['id' => $id] + $data, 'data'));
+            $after = $mark?->toArray();
+
+            return $after === null ? $data : ['answers' => $after['answers'] ?? []] + $after + $data;
+        }
+        $data['class'] = $this->translation->class($class)[0] ?? $class;
+        if (isset($data['answers'])) {
+            $data['answers'] = array_map(static fn (Answer $answer): array => $answer->toArray(), $this->answers($class, Mark::answers(Fields::of($data, 'data'))));
+        }
+
+        return $data;
+    }
+
+    /**
+     * @param  array<string, mixed>  $data
+     * @return array<string, mixed>
+     */
+    public function saidData(array $data): array
+    {
+        $said = $this->said(ItemAnswers::fromArray($data, 'data'))->toArray();
+
+        return ['kind' => ItemAnswers::KIND, 'answers' => $said['answers'] ?? [], 'tags' => $said['tags'] ?? []];
+    }
+
+    public function said(ItemAnswers $said): ItemAnswers
+    {
+        $tags = array_filter(array_map(fn (string $tag): ?string => $this->translation->tag($tag)[0], $said->tags), is_string(...));
+
+        return ItemAnswers::of($this->answers(null, $said->answers), array_values(array_unique($tags)));
+    }
+
+    /**
+     * @param  array<string, Answer>  $answers
+     * @return array<string, Answer>
+     */
+    private function answers(?string $class, array $answers): array
+    {
+        $after = [];
+        foreach ($answers as $question => $answer) {
+            [$key, $value] = $this->translation->answer($class, $question, $answer);
+            // where two questions become one, the first answer stands
+            if ($key !== null && $value !== null) {
+                $after[$key] ??= $value;
+            }
+        }
+
+        return $after;
+    }
+}
