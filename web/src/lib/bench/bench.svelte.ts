@@ -35,6 +35,8 @@ const MAX_IDLE = 30;
 export class Bench {
   packet = $state.raw<Packet>(null!);
   document = $state.raw<Document>({ skeno: 'codebook/1', classes: [] });
+  /** version of the codebook the document is */
+  version = $state(0);
   looks = $state.raw<Map<string, { color: string; light: string; marker: string }>>(new Map());
   /** replaced, never changed in place */
   marks = $state.raw<Mark[]>([]);
@@ -192,6 +194,7 @@ export class Bench {
   async loadCodebook(): Promise<void> {
     const codebook = await ask(api.GET('/projects/{project}/codebook', { params: { path: { project: this.project } } }));
     this.document = codebook.document;
+    this.version = codebook.version;
     this.looks = new Map(codebook.looks.map((l) => [l.key, l]));
     if (!this.drawable.some((c) => c.key === this.active)) this.active = this.drawable[0]?.key ?? '';
     this.#fitShape();
@@ -228,6 +231,7 @@ export class Bench {
 
   open(packet: Packet): void {
     this.#receive(packet);
+    if (packet.codebook_version !== this.version) void this.#newWords();
     this.selected = this.question = this.hovered = this.pinAt = this.point = this.proposal = this.air = null;
     this.others = [];
     this.page = false;
@@ -354,7 +358,7 @@ export class Bench {
   /** Sends one step and shows it. */
   #apply(step: Step): void {
     const base = this.#revisions.get(step.id) ?? 0;
-    const edit = { id: ulid(), mark: step.id, base, seconds: this.#seconds() };
+    const edit = { id: ulid(), mark: step.id, base, seconds: this.#seconds(), codebook: step.words ?? this.version };
     this.#revisions.set(step.id, base + 1);
     if (step.said) {
       this.said = step.said.after;
@@ -381,7 +385,7 @@ export class Bench {
   change(steps: Step[]): void {
     if (!this.editable || steps.length === 0) return;
     for (const step of steps) this.#apply(step);
-    this.#undo = [...this.#undo, steps];
+    this.#undo = [...this.#undo, steps.map((s) => ({ ...s, words: this.version }))];
     this.#redo = [];
     this.#settled();
   }
@@ -394,6 +398,7 @@ export class Bench {
         id: step.id,
         before: step.after,
         after: step.before,
+        words: step.words,
         ...(step.said && { said: { before: step.said.after, after: step.said.before } })
       });
     this.#redo = [...this.#redo, steps];
@@ -741,10 +746,31 @@ export class Bench {
     }
     if (outcomes.some((o) => o.turn === this.packet?.turn.id) && this.outbox.pending(this.packet.turn.id).length === 0)
       this.findings = answer.findings;
-    if (answer.codebook_version !== this.packet?.codebook_version) {
-      this.packet = { ...this.packet, codebook_version: answer.codebook_version };
-      void this.loadCodebook().then(() => (this.message = 'the codebook has changed; your work is kept'));
-    }
+    if (answer.codebook_version !== this.version) void this.#newWords();
+    // done under an earlier codebook: what the server made of it in the words of this one
+    else if (outcomes.some((o) => o.turn === this.packet?.turn.id && o.edit.codebook !== this.version)) void this.reload();
+  }
+
+  #learning: Promise<void> | null = null;
+  /** Takes up a new codebook: what is on its way goes first, and comes back in the new words. */
+  #newWords(): Promise<void> {
+    this.#learning ??= (async () => {
+      try {
+        await this.outbox.flush();
+        await this.loadCodebook();
+        await this.reload();
+        this.message = 'the codebook has changed; your work is kept';
+      } catch {
+        // asked again with the next answer, or the next look
+      }
+    })().finally(() => (this.#learning = null));
+    return this.#learning;
+  }
+  /** Looks whether the codebook is still the same, for a bench on which nothing happens. */
+  async look(): Promise<void> {
+    if (!this.packet || this.outbox.waiting > 0) return;
+    const found = await api.GET('/projects/{project}', { params: { path: { project: this.project } } }).catch(() => null);
+    if (found?.data && found.data.codebook_version !== this.version) await this.#newWords();
   }
 
   #takeTheirs(id: string, theirs: Schemas['Mark'] | null): void {

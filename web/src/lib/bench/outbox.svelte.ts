@@ -133,7 +133,10 @@ export class Outbox {
         if (error instanceof ApiError && [403, 404, 409, 410, 422].includes(error.status)) {
           await this.#hold(batch[0]!.turn, error.message);
         } else {
-          this.status = error.status === 401 || error.status === 419 ? 'signed out' : 'offline';
+          // while the labels of the project are put into the words of a new codebook, edits wait a moment
+          const soon = error instanceof ApiError && error.code === 'codebook_changing';
+          if (soon) wait = 1000;
+          this.status = error.status === 401 || error.status === 419 ? 'signed out' : soon ? 'saving' : 'offline';
           await new Promise<void>((done) => {
             const timer = setTimeout(done, wait);
             this.#wake = () => {

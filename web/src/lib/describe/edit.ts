@@ -60,3 +60,37 @@ export function setType(a: Schemas['CodebookAttribute'], type: Schemas['Codebook
   if (type === 'number') Object.assign(a, { min: a.min ?? 0, max: a.max ?? 100, step: a.step ?? 1, control: 'slider' });
   else for (const k of ['min', 'max', 'step', 'unit', 'control'] as const) delete a[k];
 }
+
+/** Takes a class of another codebook over, with the questions it asks and its skeleton; gives its key here. */
+export function adopt(
+  doc: Schemas['CodebookDocument'],
+  c: Schemas['CodebookClass'],
+  from: Schemas['CodebookDocument'],
+  shortcut: string | undefined
+): string {
+  const copy = structuredClone(c);
+  copy.key = keyOf(
+    copy.key,
+    doc.classes.map((d) => d.key)
+  );
+  setOrDrop(copy, 'shortcut', shortcut);
+  setOrDrop(
+    copy,
+    'part_of',
+    copy.part_of?.filter((k) => doc.classes.some((d) => d.key === k))
+  );
+  for (const key of copy.attributes ?? []) bring(doc, key, from);
+  if (copy.skeleton !== undefined && !doc.skeletons?.some((s) => s.key === copy.skeleton)) {
+    const skeleton = from.skeletons?.find((s) => s.key === copy.skeleton);
+    if (skeleton) (doc.skeletons ??= []).push(structuredClone(skeleton));
+  }
+  doc.classes.push(copy);
+  return copy.key;
+}
+/** A question, after those its conditions are about. One of the same key is here already: it is the one asked. */
+function bring(doc: Schemas['CodebookDocument'], key: string, from: Schemas['CodebookDocument']): void {
+  const question = from.attributes?.find((a) => a.key === key);
+  if (!question || doc.attributes?.some((a) => a.key === key)) return;
+  for (const w of question.when ?? []) bring(doc, w.attribute, from);
+  (doc.attributes ??= []).push(structuredClone(question));
+}

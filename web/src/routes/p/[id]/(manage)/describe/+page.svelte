@@ -1,11 +1,14 @@
 <script lang="ts">
-  import { api, ApiError, ask, type Schemas } from '$lib/api/client';
+  import { api, ask, type Schemas } from '$lib/api/client';
   import { parts } from '$lib/state/project.svelte';
   import { useProject } from '$lib/state/context';
   import { shapes, types } from '$lib/state/codebook';
   import ClassForm from '$lib/describe/ClassForm.svelte';
-  import { keyOf, markers, move, palette } from '$lib/describe/edit';
+  import { Draft } from '$lib/describe/draft.svelte';
+  import { adopt, keyOf, markers, move, palette } from '$lib/describe/edit';
+  import Effects from '$lib/describe/Effects.svelte';
   import QuestionForm from '$lib/describe/QuestionForm.svelte';
+  import Reuse from '$lib/describe/Reuse.svelte';
   import SkeletonDesigner from '$lib/describe/SkeletonDesigner.svelte';
   import TagList from '$lib/describe/TagList.svelte';
   import ErrorNote from '$lib/ui/ErrorNote.svelte';
@@ -17,54 +20,44 @@
   import { onMount } from 'svelte';
 
   const project = useProject();
-  let version = $state(0);
-  let doc = $state<Schemas['CodebookDocument'] | null>(null);
-  let check = $state<Schemas['CodebookCheck']>({ errors: [], not_yet_used: [], orphans: [] });
-  let versions = $state<Schemas['CodebookVersion'][]>([]);
+  const draft = new Draft(project.id);
   let tab = $state<'classes' | 'questions' | 'tags' | 'skeletons' | 'json' | 'handbook'>('classes');
   let openClass = $state('');
   let openQuestion = $state('');
   let json = $state('');
   let jsonError = $state('');
-  let note = $state('');
-  let error = $state('');
-  let saved = $state('');
   let paste = $state('');
   let book = $state<Schemas['Handbook']>({ version: 0, body: '' });
   let bookSaved = $state('');
+  let elsewhere = $state.raw<Schemas['Templates'] | null>(null);
+  const doc = $derived(draft.doc);
 
-  function show(codebook: Schemas['Codebook']) {
-    version = codebook.version;
-    doc = structuredClone(codebook.document);
-    json = JSON.stringify(doc, null, 2);
-  }
-  onMount(async () => {
-    try {
-      show(await ask(api.GET('/projects/{project}/codebook', parts(project.id))));
-      versions = (await ask(api.GET('/projects/{project}/codebook/versions', parts(project.id)))).data;
-      book = await ask(api.GET('/projects/{project}/handbook', parts(project.id)));
-    } catch (e) {
-      error = (e as Error).message;
-    }
+  onMount(() => {
+    Promise.all([
+      draft.load(),
+      ask(api.GET('/projects/{project}/handbook', parts(project.id))).then((found) => (book = found)),
+      ask(api.GET('/templates')).then((found) => (elsewhere = found))
+    ]).catch((e) => (draft.error = (e as Error).message));
+    return () => draft.close();
   });
-
-  // the core looks at every change, a moment after the last one
-  let timer: ReturnType<typeof setTimeout> | undefined;
   $effect(() => {
-    const document = $state.snapshot(doc);
-    clearTimeout(timer);
-    if (document === null) return;
-    timer = setTimeout(async () => {
-      try {
-        check = await ask(api.POST('/projects/{project}/codebook/check', { ...parts(project.id), body: { document: { ...document } } }));
-      } catch (e) {
-        error = (e as Error).message;
-      }
-    }, 250);
+    const document = $state.snapshot(draft.doc);
+    const mapping = $state.snapshot(draft.mapping);
+    if (document !== null) draft.look(document, mapping);
   });
 
   const attributes = $derived(doc?.attributes ?? []);
   const free = () => ['1', '2', '3', '4', '5', '6', '7', '8', '9', '0'].find((k) => !doc?.classes.some((c) => c.shortcut === k));
+
+  /** Classes of other projects one manages, by name. */
+  const known = $derived(
+    new Map(
+      (elsewhere?.projects ?? [])
+        .filter((p) => p.id !== project.id)
+        .flatMap((p) => p.document.classes.map((c) => [c.name.toLowerCase(), { c, from: p }] as const))
+    )
+  );
+  const offered = $derived([...known.values()].filter(({ c }) => !doc?.classes.some((d) => d.name.toLowerCase() === c.name.toLowerCase())));
 
   function addClasses(text: string) {
     if (!doc) return;
@@ -73,21 +66,25 @@
       .map((w) => w.trim())
       .filter(Boolean)) {
       if (doc.classes.some((c) => c.name.toLowerCase() === name.toLowerCase())) continue;
-      const key = keyOf(
-        name,
-        doc.classes.map((c) => c.key)
-      );
-      const n = doc.classes.length;
-      const shortcut = free();
-      doc.classes.push({
-        key,
-        name,
-        color: palette[n % palette.length],
-        marker: markers[n % markers.length],
-        ...(shortcut ? { shortcut } : {}),
-        shapes: ['box']
-      });
-      openClass = key;
+      const there = known.get(name.toLowerCase());
+      if (there) openClass = adopt(doc, there.c, there.from.document, free());
+      else {
+        const key = keyOf(
+          name,
+          doc.classes.map((c) => c.key)
+        );
+        const n = doc.classes.length;
+        const shortcut = free();
+        doc.classes.push({
+          key,
+          name,
+          color: palette[n % palette.length],
+          marker: markers[n % markers.length],
+          ...(shortcut ? { shortcut } : {}),
+          shapes: ['box']
+        });
+        openClass = key;
+      }
     }
     paste = '';
   }
@@ -120,64 +117,40 @@
     try {
       const parsed = JSON.parse(text);
       jsonError = '';
-      if (parsed && Array.isArray(parsed.classes)) doc = parsed;
+      if (parsed && Array.isArray(parsed.classes)) draft.doc = parsed;
       else jsonError = 'a codebook needs a list of classes';
     } catch (e) {
       jsonError = (e as Error).message;
     }
   }
 
-  async function save() {
-    error = saved = '';
-    try {
-      show(
-        await ask(
-          api.PUT('/projects/{project}/codebook', {
-            ...parts(project.id),
-            body: { base: version, document: { ...$state.snapshot(doc) }, note }
-          })
-        )
-      );
-      saved = `saved as version ${version}`;
-      note = '';
-      versions = (await ask(api.GET('/projects/{project}/codebook/versions', parts(project.id)))).data;
-    } catch (e) {
-      const problem = e as ApiError;
-      error = problem.message;
-      if (problem.code === 'codebook_changed' && problem.problem.version) version = problem.problem.version;
-    }
-  }
-  async function look(number: number) {
-    const old = await ask(
-      api.GET('/projects/{project}/codebook', { params: { path: { project: project.id }, query: { version: String(number) } } })
-    );
-    doc = structuredClone(old.document);
-    json = JSON.stringify(doc, null, 2);
-    note = `back to version ${number}`;
-  }
   async function saveBook() {
-    error = bookSaved = '';
+    draft.error = bookSaved = '';
     try {
       book = await ask(api.PUT('/projects/{project}/handbook', { ...parts(project.id), body: { base: book.version, body: book.body } }));
       bookSaved = 'saved';
     } catch (e) {
-      error = (e as Error).message;
+      draft.error = (e as Error).message;
     }
   }
-  const at = (path: string) => check.errors.filter((e) => e.path.startsWith(path));
+  const at = (path: string) => draft.check.errors.filter((e) => e.path.startsWith(path));
 </script>
 
 <Shell title="Describe" {project}>
   {#snippet actions()}
     {#if tab !== 'handbook'}
-      <span class="soft" role="status">{saved || `version ${version}`}</span>
-      <input class="field note" placeholder="what changed" aria-label="note on the change" bind:value={note} />
-      <button class="act main" disabled={check.errors.length > 0 || check.orphans.length > 0 || jsonError !== ''} onclick={save}
+      <span class="soft" role="status"
+        >{draft.underWay
+          ? `${draft.underWay.done} of ${draft.underWay.total} labels are in the new words`
+          : draft.saved || `version ${draft.version}`}</span
+      >
+      <input class="field note" placeholder="what changed" aria-label="note on the change" bind:value={draft.note} />
+      <button class="act main" disabled={!draft.settled || jsonError !== '' || draft.underWay !== null} onclick={() => draft.save()}
         >Save codebook</button
       >
     {/if}
   {/snippet}
-  <ErrorNote message={error} />
+  <ErrorNote message={draft.error} />
   <div class="tabs" role="tablist" aria-label="parts of the description">
     {#each [['classes', 'Classes'], ['questions', 'Questions'], ['tags', 'Tags and limits'], ['skeletons', 'Skeletons'], ['json', 'As JSON'], ['handbook', 'Handbook']] as const as [key, word] (key)}
       <button
@@ -206,8 +179,8 @@
   {:else if doc}
     <div class="two">
       <section>
-        {#each check.errors as e, i (i)}<ErrorNote message="{e.path}: {e.message}" />{/each}
-        {#each check.orphans as o, i (i)}<ErrorNote message="{o.path}: {o.message}. Keep it, or change those marks first." />{/each}
+        {#each draft.check.errors as e, i (i)}<ErrorNote message="{e.path}: {e.message}" />{/each}
+        <Effects {draft} />
         {#if tab === 'classes'}
           {#each doc.classes as c, i (c.key)}
             <article class="entry" class:open={openClass === c.key} class:wrong={at(`classes[${i}]`).length > 0}>
@@ -247,6 +220,16 @@
               bind:value={paste}></textarea>
             <button class="act" disabled={paste.trim() === ''}><Plus size={14} />Add</button>
           </form>
+          {#if offered.length > 0}
+            <p class="soft mt-1">
+              from your other projects:
+              {#each offered.slice(0, 12) as { c, from } (c.name)}<button
+                  class="act link"
+                  title="as in {from.name}, with its questions"
+                  onclick={() => addClasses(c.name)}>{c.name}</button
+                >{/each}
+            </p>
+          {/if}
         {:else if tab === 'questions'}
           {#each attributes as a, i (a.key)}
             <article class="entry" class:open={openQuestion === a.key} class:wrong={at(`attributes[${i}]`).length > 0}>
@@ -284,6 +267,16 @@
         {:else if tab === 'skeletons'}
           <SkeletonDesigner {doc} project={project.id} />
         {:else}
+          <Reuse
+            {doc}
+            name={project.project?.name ?? 'codebook'}
+            take={(taken, from) => {
+              draft.doc = taken;
+              json = JSON.stringify(taken, null, 2);
+              jsonError = '';
+              draft.note = `from ${from}`;
+            }}
+          />
           <ErrorNote message={jsonError} />
           <textarea
             class="field num"
@@ -292,25 +285,30 @@
             aria-label="codebook as JSON"
             value={json}
             oninput={(e) => fromJson(e.currentTarget.value)}></textarea>
-          <p class="soft mt-1">The whole codebook by its schema (docs/codebook.schema.json); edit here, or paste another project's.</p>
+          <p class="soft mt-1">
+            The whole codebook by its schema (docs/codebook.schema.json); also written and read by <span class="num">skeno:codebook</span>.
+          </p>
         {/if}
-        {#if check.not_yet_used.length > 0}
+        {#if draft.check.not_yet_used.length > 0}
           <details class="mt-4 soft">
-            <summary>{check.not_yet_used.length} parts are kept, but can't be used on the bench yet</summary>
+            <summary>{draft.check.not_yet_used.length} parts are kept, but can't be used on the bench yet</summary>
             <ul>
-              {#each check.not_yet_used as n, i (i)}<li><span class="num">{n.path}</span>: {n.message}</li>{/each}
+              {#each draft.check.not_yet_used as n, i (i)}<li><span class="num">{n.path}</span>: {n.message}</li>{/each}
             </ul>
           </details>
         {/if}
-        {#if versions.length > 1}
+        {#if draft.versions.length > 1}
           <details class="mt-2 soft">
-            <summary>{versions.length} versions</summary>
+            <summary>{draft.versions.length} versions</summary>
             <ul>
-              {#each versions as v (v.version)}<li>
-                  <button class="act link" onclick={() => look(v.version)}>version {v.version}</button>
+              {#each draft.versions as v (v.version)}<li>
+                  <button class="act link" onclick={() => draft.goBack(v.version)}>version {v.version}</button>
                   {new Date(v.at).toLocaleDateString('en-GB')}
                   {v.by}
                   {v.note}
+                  {#if v.report.length > 0}<ul>
+                      {#each v.report as line, i (i)}<li>{line.message}</li>{/each}
+                    </ul>{/if}
                 </li>{/each}
             </ul>
           </details>

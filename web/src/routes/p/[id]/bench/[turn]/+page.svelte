@@ -56,7 +56,11 @@
       () => (ready = true),
       (e) => (error = (e as Error).message)
     );
-    return () => bench.outbox.close();
+    const looking = setInterval(() => document.visibilityState === 'visible' && void bench.look(), 20_000);
+    return () => {
+      clearInterval(looking);
+      bench.outbox.close();
+    };
   });
   $effect(() => {
     if (session.signIns > 0) bench.outbox.wake();
