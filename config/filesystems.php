@@ -7,6 +7,7 @@ return [
     'default' => 'assets',
     'disks' => [
         'assets' => ['driver' => 'local', 'root' => storage_path('assets'), 'throw' => true],
+        'handbook' => ['driver' => 'local', 'root' => storage_path('handbook'), 'throw' => true],
         'derived' => ['driver' => 'local', 'root' => storage_path('derived'), 'throw' => true],
     ],
 ];

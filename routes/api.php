@@ -4,10 +4,12 @@ declare(strict_types=1);
 
 use App\Http\Controllers\AssignmentController;
 use App\Http\Controllers\CodebookController;
+use App\Http\Controllers\HandbookController;
 use App\Http\Controllers\ImportController;
 use App\Http\Controllers\ItemController;
 use App\Http\Controllers\PeopleController;
 use App\Http\Controllers\ProjectController;
+use App\Http\Controllers\ProposalController;
 use App\Http\Controllers\ReleaseController;
 use App\Http\Controllers\ReviewController;
 use App\Http\Controllers\SessionController;
@@ -46,7 +48,8 @@ Route::middleware('auth:sanctum')->group(static function (): void {
         Route::middleware('right:project.see')->group(static function (): void {
             Route::get('', [ProjectController::class, 'show']);
             Route::get('codebook', [CodebookController::class, 'show']);
-            Route::get('handbook', [ProjectController::class, 'handbook']);
+            Route::get('handbook', [HandbookController::class, 'show']);
+            Route::get('handbook/files/{file}', [HandbookController::class, 'file']);
             Route::get('items/{item}/picture', [ItemController::class, 'picture']);
         });
         Route::middleware('right:project.manage')->group(static function (): void {
@@ -55,7 +58,9 @@ Route::middleware('auth:sanctum')->group(static function (): void {
             Route::get('codebook/change', [CodebookController::class, 'change']);
             Route::post('codebook/check', [CodebookController::class, 'check']);
             Route::put('codebook', [CodebookController::class, 'save']);
-            Route::put('handbook', [ProjectController::class, 'saveHandbook']);
+            Route::put('handbook', [HandbookController::class, 'save']);
+            Route::post('handbook/files', [HandbookController::class, 'upload']);
+            Route::patch('proposals/{proposal}', [ProposalController::class, 'answer']);
             Route::get('people', [PeopleController::class, 'index']);
             Route::patch('people/{user}', [PeopleController::class, 'update']);
             Route::delete('people/{user}', [PeopleController::class, 'remove']);
@@ -95,7 +100,9 @@ Route::middleware('auth:sanctum')->group(static function (): void {
             Route::post('turns/{turn}/pins', [TurnController::class, 'pin']);
             Route::delete('turns/{turn}/pins/{pin}', [TurnController::class, 'unpin']);
         });
+        Route::get('proposals', [ProposalController::class, 'index'])->middleware('right:label,project.manage');
         Route::middleware('right:label')->group(static function (): void {
+            Route::post('proposals', [ProposalController::class, 'store']);
             Route::post('next', [TurnController::class, 'next']);
             Route::get('turns/{turn}', [TurnController::class, 'show']);
             Route::get('turns/{turn}/queue', [TurnController::class, 'queue']);

@@ -6,7 +6,6 @@ namespace App\Projects;
 
 use App\Http\Refusal;
 use App\Models\CodebookVersion;
-use App\Models\HandbookVersion;
 use App\Models\Membership;
 use App\Models\Project;
 use App\Models\User;
@@ -15,7 +14,7 @@ use Skeno\Core\Codebook\Codebook;
 use Skeno\Core\InvalidValue;
 use Skeno\Core\People\Role;
 
-/** Creates projects and changes what describes them. */
+/** Creates projects. */
 final class Projects
 {
     /** @param  ?User  $creator becomes its manager; null when made by command */
@@ -37,21 +36,6 @@ final class Projects
             }
 
             return $project;
-        });
-    }
-
-    public function changeHandbook(Project $project, string $body, int $base, ?User $author): HandbookVersion
-    {
-        return DB::transaction(static function () use ($project, $body, $base, $author): HandbookVersion {
-            $latest = HandbookVersion::query()->where('project_id', $project->id)->orderByDesc('version')->first();
-            if (($latest->version ?? 0) !== $base) {
-                throw Refusal::because('handbook_changed', 'somebody has saved the handbook meanwhile; your text is still on this page', 409);
-            }
-            if ($latest?->body === $body) {
-                return $latest;
-            }
-
-            return HandbookVersion::query()->create(['project_id' => $project->id, 'version' => $base + 1, 'body' => $body, 'created_by' => $author?->id])->refresh();
         });
     }
 }

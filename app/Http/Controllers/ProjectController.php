@@ -6,9 +6,9 @@ namespace App\Http\Controllers;
 
 use App\Access\Actor;
 use App\Http\Input;
-use App\Models\HandbookVersion;
 use App\Models\Membership;
 use App\Models\Project;
+use App\Models\Proposal;
 use App\Projects\Progress;
 use App\Projects\Projects;
 use Illuminate\Http\JsonResponse;
@@ -16,7 +16,7 @@ use Illuminate\Http\Request;
 use Skeno\Core\Codebook\Codebook;
 use Skeno\Core\InvalidValue;
 
-/** Projects and what describes them: codebook and handbook. */
+/** Projects, and how far they are. */
 final class ProjectController
 {
     public function __construct(private readonly Projects $projects, private readonly Progress $progress)
@@ -31,7 +31,7 @@ final class ProjectController
             $query->whereIn('id', Membership::query()->where('user_id', $actor->user->id)->select('project_id'));
         }
 
-        return new JsonResponse(['data' => $query->get()->map(fn (Project $project): array => $this->shape($project, $actor) + ['states' => (object) $this->progress->states($project)])->all()]);
+        return new JsonResponse(['data' => $query->get()->map(fn (Project $project): array => $this->shape($project, $actor) + ['states' => (object) $this->progress->states($project), 'proposals' => Proposal::query()->where('project_id', $project->id)->where('state', 'open')->count()])->all()]);
     }
 
     public function store(Request $request): JsonResponse
@@ -71,21 +71,6 @@ final class ProjectController
     public function progress(Request $request): JsonResponse
     {
         return new JsonResponse($this->progress->of(Input::project($request)));
-    }
-
-    public function handbook(Request $request): JsonResponse
-    {
-        $row = HandbookVersion::query()->where('project_id', Input::project($request)->id)->orderByDesc('version')->first();
-
-        return new JsonResponse(['version' => $row->version ?? 0, 'body' => $row->body ?? '']);
-    }
-
-    public function saveHandbook(Request $request): JsonResponse
-    {
-        $in = Input::body($request);
-        $row = $this->projects->changeHandbook(Input::project($request), $in->string('body', 500_000), $in->int('base', 0), Input::actor($request)->user);
-
-        return new JsonResponse(['version' => $row->version, 'body' => $row->body]);
     }
 
     /** @return array<string, mixed> */

@@ -9,6 +9,7 @@ use App\Models\DecisionRow;
 use App\Models\Membership;
 use App\Models\Pin;
 use App\Models\Project;
+use App\Models\Proposal;
 use App\Models\Turn;
 use App\Projects\Progress;
 use App\Work\ItemShape;
@@ -49,7 +50,14 @@ final class WorkController
             ];
         }
 
-        return new JsonResponse(['projects' => $projects]);
+        return new JsonResponse(['projects' => $projects, 'answers' => $this->answers($me)]);
+    }
+
+    /** @return list<array<string, mixed>> what became of one's own proposals in the last two weeks */
+    private function answers(int $me): array
+    {
+        return array_values(Proposal::query()->where('author_id', $me)->where('answered_at', '>', now()->subDays(14))->with(['project', 'author', 'answerer', 'item.asset', 'item.set'])->orderByDesc('answered_at')->limit(20)->get()
+            ->map(static fn (Proposal $proposal): array => ['project' => $proposal->project->name, 'proposal' => ProposalController::shape($proposal)])->all());
     }
 
     private function waiting(Project $project, int $me): int

@@ -144,7 +144,7 @@ final readonly class Translation
         return match (true) {
             $to === null => [null, [new Passage(Fate::Removed, $address, $name, null, true)]],
             $nameAfter === null => [$key, [new Passage(Fate::Orphaned, $address, $name, null, false)]],
-            $to !== $key => [$to, [new Passage($wasThere ? Fate::Moved : Fate::Renamed, $address, $name, $nameAfter, true)]],
+            $to !== $key => [$to, [new Passage($wasThere ? Fate::Moved : Fate::Renamed, $address, $name, $nameAfter === $name ? "{$nameAfter} ({$to})" : $nameAfter, true)]],
             $nameBefore !== null && $nameBefore !== $nameAfter => [$key, [new Passage(Fate::Renamed, $address, $name, $nameAfter, false)]],
             default => [$key, []],
         };

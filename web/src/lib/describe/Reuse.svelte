@@ -86,5 +86,6 @@
     gap: 8px;
     margin-bottom: 8px;
     align-items: center;
+    white-space: nowrap;
   }
 </style>

@@ -55,7 +55,7 @@
     <Label for="group" class="mb-1">group it belongs to (department, customer)</Label>
     <Input id="group" bind:value={group} maxlength={120} class="mb-3" />
     <Label for="description" class="mb-1">what it is for</Label>
-    <Textarea id="description" bind:value={description} rows={3} class="mb-3 w-full" />
+    <Textarea id="description" bind:value={description} rows={2} class="mb-3 w-full" />
     <fieldset class="mb-3">
       <legend>begin with</legend>
       <div class="starts">

@@ -1,0 +1,86 @@
+<?php
+
+declare(strict_types=1);
+
+namespace App\Http\Controllers;
+
+use App\Http\Input;
+use App\Models\Proposal;
+use App\Models\Turn;
+use App\Work\ItemShape;
+use Illuminate\Http\JsonResponse;
+use Illuminate\Http\Request;
+use Skeno\Core\InvalidValue;
+use Skeno\Core\Marks\Ulid;
+use Skeno\Core\People\Ability;
+
+/** Classes and rules proposed from the bench. A manager sees all and answers; others see their own. */
+final class ProposalController
+{
+    private const STATES = ['open', 'taken', 'declined'];
+
+    public function index(Request $request): JsonResponse
+    {
+        $project = Input::project($request);
+        $actor = Input::actor($request);
+        $found = Proposal::query()->where('project_id', $project->id)->with(['author', 'answerer', 'item.asset', 'item.set'])
+            ->when(! $actor->may(Ability::ManageProject, $project), static fn ($query) => $query->where('author_id', $actor->user->id))
+            ->orderByRaw("case state when 'open' then 0 else 1 end")->orderByDesc('id')->limit(200)->get();
+
+        return new JsonResponse(['data' => $found->map(self::shape(...))->all()]);
+    }
+
+    public function store(Request $request): JsonResponse
+    {
+        $project = Input::project($request);
+        $actor = Input::actor($request);
+        $in = Input::body($request);
+        $kind = $in->string('kind', 10);
+        if ($kind !== 'class' && $kind !== 'rule') {
+            throw InvalidValue::at('kind', $kind, 'class or rule');
+        }
+        $name = trim($in->optionalString('name', 80) ?? '');
+        $text = trim($in->string('text', 2000));
+        if ($kind === 'class' && $name === '') {
+            throw InvalidValue::at('name', $name, 'what the class would be called');
+        }
+        if ($kind === 'rule' && $text === '') {
+            throw InvalidValue::at('text', $text, 'the rule in a sentence');
+        }
+        $turn = $in->optionalInt('turn', 1);
+        // only work of one's own can be pointed at
+        $turn = $turn === null ? null : Turn::query()->where('project_id', $project->id)->whereKey($turn)->where(static fn ($query) => $query->where('user_id', $actor->user->id)->orWhere('last_user_id', $actor->user->id)->orWhere('reviewer_id', $actor->user->id))->first()
+            ?? throw InvalidValue::at('turn', $turn, 'a turn of yours');
+        $proposal = Proposal::query()->create([
+            'project_id' => $project->id, 'author_id' => $actor->user->id, 'turn_id' => $turn?->id, 'item_id' => $turn?->item_id, 'mark_id' => $in->has('mark') ? Ulid::check($in->raw('mark'), 'mark') : null,
+            'kind' => $kind, 'name' => $name, 'text' => $text,
+        ])->refresh();
+
+        return new JsonResponse(self::shape($proposal), 201);
+    }
+
+    /** The manager's word on it; an answer can be changed. */
+    public function answer(Request $request): JsonResponse
+    {
+        $in = Input::body($request);
+        $proposal = Proposal::query()->where('project_id', Input::project($request)->id)->findOrFail(Input::id($request, 'proposal'));
+        $state = $in->string('state', 10);
+        if (! in_array($state, self::STATES, true)) {
+            throw InvalidValue::at('state', $state, implode(', ', self::STATES));
+        }
+        $proposal->update(['state' => $state, 'answer' => trim($in->optionalString('answer', 2000) ?? ''), 'answered_by' => $state === 'open' ? null : Input::actor($request)->user->id, 'answered_at' => $state === 'open' ? null : now()]);
+
+        return new JsonResponse(self::shape($proposal->refresh()));
+    }
+
+    /** @return array<string, mixed> */
+    public static function shape(Proposal $proposal): array
+    {
+        return [
+            'id' => $proposal->id, 'kind' => $proposal->kind, 'name' => $proposal->name, 'text' => $proposal->text, 'by' => $proposal->author->name ?? '', 'at' => $proposal->created_at->toIso8601ZuluString(),
+            'item' => $proposal->item === null ? null : ['id' => $proposal->item->id, 'name' => basename($proposal->item->path), 'thumb' => ItemShape::of($proposal->item)['picture']['thumb']],
+            'turn' => $proposal->turn_id, 'mark' => $proposal->mark_id,
+            'state' => $proposal->state, 'answer' => $proposal->answer, 'answered_by' => $proposal->answerer->name ?? null, 'answered_at' => $proposal->answered_at?->toIso8601ZuluString(),
+        ];
+    }
+}
