@@ -4,6 +4,7 @@ import { defineConfig } from 'vitest/config';
 
 // No asset is inlined: the content security policy allows no data: fonts.
 export default defineConfig({
+  worker: { format: 'es' },
   plugins: [tailwindcss(), sveltekit()],
   build: { assetsInlineLimit: 0 },
   test: { include: ['src/**/*.test.ts'], environment: 'node' }

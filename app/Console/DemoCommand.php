@@ -5,15 +5,17 @@ declare(strict_types=1);
 namespace App\Console;
 
 use App\Access\Actor;
+use App\Intake\AssetStore;
 use App\Intake\TakePictures;
 use App\Models\CodebookVersion;
-use App\Models\HandbookVersion;
 use App\Models\Item;
 use App\Models\Membership;
 use App\Models\Pin;
 use App\Models\Project;
+use App\Models\Proposal;
 use App\Models\Turn;
 use App\Models\User;
+use App\Projects\Handbooks;
 use App\Projects\Projects;
 use App\Releases\Snapshots;
 use App\Work\ApplyEdits;
@@ -65,6 +67,7 @@ final class DemoCommand extends SkenoCommand
         $snapshots = app(Snapshots::class);
         $release = $snapshots->begin($project, $people['Ines Okafor'], Recipe::fromArray(['split' => ['train' => 70, 'val' => 15, 'test' => 15, 'seed' => 1]], $project->codebookVersion()->codebook()), 'what was accepted in the first week');
         $snapshots->freeze($release);
+        $this->propose($project, $people);
         Project::query()->where('name', self::CARDS)->first()?->delete();
         $this->fill(self::CARDS, 'Sticky cards from the pheromone traps, a week each: every moth with its six nodes.', "{$folder}/traps", $people, [], 'Head to tail first, then the wings.');
 
@@ -81,7 +84,6 @@ final class DemoCommand extends SkenoCommand
     {
         $project = app(Projects::class)->create($name, $about, 'Larkmoor Orchard Trials', Codebook::fromJson((string) file_get_contents("{$folder}/codebook.json")), $people['Ines Okafor']);
         $this->join($project, $people);
-        HandbookVersion::query()->create(['project_id' => $project->id, 'version' => 1, 'body' => (string) file_get_contents("{$folder}/handbook.md"), 'created_by' => $people['Ines Okafor']->id]);
         $items = [];
         foreach (app(TakePictures::class)->all($project, "{$folder}/pictures", false) as $outcome) {
             if ($outcome->item !== null) {
@@ -89,6 +91,7 @@ final class DemoCommand extends SkenoCommand
             }
         }
         app(TakePictures::class)->derive($items, true);
+        $this->write($project, "{$folder}/handbook.md", $items[0], $people['Ines Okafor']);
         try {
             $this->play($project, $people, $this->read("{$folder}/work.json"), $sets, $note);
         } finally {
@@ -96,6 +99,28 @@ final class DemoCommand extends SkenoCommand
         }
 
         return $project;
+    }
+
+    /** The handbook, with a picture of the project in it. */
+    private function write(Project $project, string $file, int $item, User $author): void
+    {
+        $asset = Item::query()->with('asset')->findOrFail($item)->asset;
+        $handbooks = app(Handbooks::class);
+        $picture = $handbooks->keep($project, app(AssetStore::class)->derived($asset, 'thumb'), 'from the row.jpg', $author)->shape();
+        $handbooks->change($project, str_replace('{picture}', $picture['url'], (string) file_get_contents($file)), null, 0, $author);
+    }
+
+    /**
+     * What a labeller has proposed: one answered, one waiting.
+     *
+     * @param  array<string, User>  $people
+     */
+    private function propose(Project $project, array $people): void
+    {
+        $turn = Turn::query()->where('project_id', $project->id)->where('user_id', $people['Mei Castellan']->id)->orderByDesc('id')->first();
+        $from = ['project_id' => $project->id, 'author_id' => $people['Mei Castellan']->id, 'turn_id' => $turn?->id, 'item_id' => $turn?->item_id];
+        Proposal::query()->create($from + ['kind' => 'rule', 'text' => 'Apples on the ground: box them, or leave them out?', 'state' => 'taken', 'answer' => 'Leave them out; the arm does not pick them up. It will be in the handbook.', 'answered_by' => $people['Ines Okafor']->id, 'answered_at' => now()]);
+        Proposal::query()->create($from + ['kind' => 'class', 'name' => 'Mildew', 'text' => 'A white film on young leaves. I outline it as scab now, but it is something else.']);
     }
 
     private function done(Project $project, string $what): int

@@ -102,6 +102,20 @@
     </section>
   {/each}
 
+  {#if (work?.answers.length ?? 0) > 0}
+    <section class="card mb-4" aria-label="answers to what you proposed">
+      <h2>Answers to what you proposed</h2>
+      {#each work?.answers ?? [] as a (a.proposal.id)}
+        <p class="mt-1">
+          <strong>{a.proposal.kind === 'class' ? `class “${a.proposal.name}”` : a.proposal.text}</strong>
+          <span class="soft">in {a.project}</span>: {a.proposal.state} by {a.proposal.answered_by}{a.proposal.answer
+            ? `. ${a.proposal.answer}`
+            : ''}
+        </p>
+      {/each}
+    </section>
+  {/if}
+
   {#if managed.length > 0}
     <h2 class="mt-6 mb-1">Projects</h2>
     <table class="dense">
@@ -109,7 +123,11 @@
       <tbody>
         {#each managed as p (p.id)}
           <tr>
-            <td><a class="plain" href="/p/{p.id}">{p.name}</a></td>
+            <td
+              ><a class="plain" href="/p/{p.id}">{p.name}</a>{#if p.proposals}
+                · <a href="/p/{p.id}/describe#proposals">{p.proposals} {p.proposals === 1 ? 'proposal waits' : 'proposals wait'}</a
+                >{/if}</td
+            >
             <td>{p.group}</td>
             <td>{p.role ?? 'owner'}</td>
             <td class="num">{total(p.states)}</td>

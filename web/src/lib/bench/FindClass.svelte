@@ -3,7 +3,7 @@
   import Marker from '$lib/ui/Marker.svelte';
   import type { Bench } from './bench.svelte';
 
-  let { bench, done }: { bench: Bench; done: () => void } = $props();
+  let { bench, done, propose }: { bench: Bench; done: () => void; propose: (name: string) => void } = $props();
   let word = $state('');
   const found = $derived(bench.drawable.filter((c) => `${c.name} ${c.key}`.toLowerCase().includes(word.trim().toLowerCase())).slice(0, 9));
   function take(key: string | undefined) {
@@ -27,7 +27,9 @@
     <button type="button" class:first={i === 0} onclick={() => take(c.key)}
       ><Marker marker={bench.looks.get(c.key)?.marker ?? 'circle'} color={bench.light(c.key)} />{c.name}</button
     >
-  {:else}<p class="soft">no class has this in its name</p>{/each}
+  {:else}<p class="soft">no class has this in its name</p>
+    {#if bench.editable}<button type="button" onclick={() => propose(word.trim())}>propose “{word.trim()}” to the manager</button
+      >{/if}{/each}
 </form>
 
 <style>

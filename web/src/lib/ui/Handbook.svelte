@@ -1,9 +1,10 @@
 <script lang="ts">
-  /** The written rules: Markdown, made safe, searchable, opening at a heading that names the class in hand. */
+  /** The written rules: Markdown made safe, or a PDF; searchable, opening at the part that names the class in hand. */
+  import type { Schemas } from '$lib/api/client';
   import DOMPurify from 'dompurify';
   import { marked } from 'marked';
 
-  let { body, about = '' }: { body: string; about?: string } = $props();
+  let { body, pdf = null, about = '' }: { body: string; pdf?: Schemas['HandbookFile'] | null; about?: string } = $props();
   let search = $state('');
   let place: HTMLElement | undefined = $state();
   let hits = $state(0);
@@ -11,7 +12,7 @@
   const html = $derived(
     DOMPurify.sanitize(marked.parse(body, { async: false }), {
       FORBID_ATTR: ['style'],
-      FORBID_TAGS: ['style', 'form', 'input', 'iframe'],
+      FORBID_TAGS: ['style', 'form', 'input', 'iframe', 'svg', 'math'],
       ALLOWED_URI_REGEXP: /^(#|\/api\/)/
     })
   );
@@ -53,8 +54,14 @@
       role="status">{hits}</span
     >{/if}
 </div>
-{#if body.trim() === ''}<p class="soft">No rules are written yet.</p>{/if}
-<div class="prose" bind:this={place}></div>
+{#if pdf}
+  {#await import('./PdfBook.svelte') then book}
+    <book.default url={pdf.url} {search} {about} found={(n) => (hits = n)} />
+  {/await}
+{:else}
+  {#if body.trim() === ''}<p class="soft">No rules are written yet.</p>{/if}
+  <div class="prose" bind:this={place}></div>
+{/if}
 
 <style>
   .find {

@@ -1,4 +1,5 @@
 <script lang="ts">
+  import { page } from '$app/state';
   import { api, ask, type Schemas } from '$lib/api/client';
   import { parts } from '$lib/state/project.svelte';
   import { useProject } from '$lib/state/context';
@@ -7,12 +8,13 @@
   import { Draft } from '$lib/describe/draft.svelte';
   import { adopt, keyOf, markers, move, palette } from '$lib/describe/edit';
   import Effects from '$lib/describe/Effects.svelte';
+  import HandbookEditor from '$lib/describe/HandbookEditor.svelte';
+  import Proposals from '$lib/describe/Proposals.svelte';
   import QuestionForm from '$lib/describe/QuestionForm.svelte';
   import Reuse from '$lib/describe/Reuse.svelte';
   import SkeletonDesigner from '$lib/describe/SkeletonDesigner.svelte';
   import TagList from '$lib/describe/TagList.svelte';
   import ErrorNote from '$lib/ui/ErrorNote.svelte';
-  import Handbook from '$lib/ui/Handbook.svelte';
   import LabellerView from '$lib/ui/LabellerView.svelte';
   import Marker from '$lib/ui/Marker.svelte';
   import Shell from '$lib/ui/Shell.svelte';
@@ -21,21 +23,23 @@
 
   const project = useProject();
   const draft = new Draft(project.id);
-  let tab = $state<'classes' | 'questions' | 'tags' | 'skeletons' | 'json' | 'handbook'>('classes');
+  let tab = $state<'classes' | 'questions' | 'tags' | 'skeletons' | 'json' | 'handbook' | 'proposals'>(
+    page.url.hash === '#proposals' ? 'proposals' : 'classes'
+  );
   let openClass = $state('');
   let openQuestion = $state('');
   let json = $state('');
   let jsonError = $state('');
   let paste = $state('');
-  let book = $state<Schemas['Handbook']>({ version: 0, body: '' });
-  let bookSaved = $state('');
+  let proposals = $state.raw<Schemas['Proposal'][]>([]);
+  const waiting = $derived(proposals.filter((p) => p.state === 'open').length);
   let elsewhere = $state.raw<Schemas['Templates'] | null>(null);
   const doc = $derived(draft.doc);
 
   onMount(() => {
     Promise.all([
       draft.load(),
-      ask(api.GET('/projects/{project}/handbook', parts(project.id))).then((found) => (book = found)),
+      ask(api.GET('/projects/{project}/proposals', parts(project.id))).then((found) => (proposals = found.data)),
       ask(api.GET('/templates')).then((found) => (elsewhere = found))
     ]).catch((e) => (draft.error = (e as Error).message));
     return () => draft.close();
@@ -124,21 +128,12 @@
     }
   }
 
-  async function saveBook() {
-    draft.error = bookSaved = '';
-    try {
-      book = await ask(api.PUT('/projects/{project}/handbook', { ...parts(project.id), body: { base: book.version, body: book.body } }));
-      bookSaved = 'saved';
-    } catch (e) {
-      draft.error = (e as Error).message;
-    }
-  }
   const at = (path: string) => draft.check.errors.filter((e) => e.path.startsWith(path));
 </script>
 
 <Shell title="Describe" {project}>
   {#snippet actions()}
-    {#if tab !== 'handbook'}
+    {#if tab !== 'handbook' && tab !== 'proposals'}
       <span class="soft" role="status"
         >{draft.underWay
           ? `${draft.underWay.done} of ${draft.underWay.total} labels are in the new words`
@@ -152,7 +147,7 @@
   {/snippet}
   <ErrorNote message={draft.error} />
   <div class="tabs" role="tablist" aria-label="parts of the description">
-    {#each [['classes', 'Classes'], ['questions', 'Questions'], ['tags', 'Tags and limits'], ['skeletons', 'Skeletons'], ['json', 'As JSON'], ['handbook', 'Handbook']] as const as [key, word] (key)}
+    {#each [['classes', 'Classes'], ['questions', 'Questions'], ['tags', 'Tags and limits'], ['skeletons', 'Skeletons'], ['json', 'As JSON'], ['handbook', 'Handbook'], ['proposals', waiting > 0 ? `Proposals (${waiting})` : 'Proposals']] as const as [key, word] (key)}
       <button
         role="tab"
         aria-selected={tab === key}
@@ -164,18 +159,19 @@
     {/each}
   </div>
   {#if tab === 'handbook'}
-    <div class="two even">
-      <section>
-        <textarea
-          class="field num"
-          rows="30"
-          aria-label="handbook in Markdown"
-          bind:value={book.body}
-          placeholder="# How we label: what to mark, how tight, what to leave out…"></textarea>
-        <button class="act main mt-2" onclick={saveBook}>Save handbook</button> <span role="status">{bookSaved}</span>
-      </section>
-      <section class="card"><Handbook body={book.body} /></section>
-    </div>
+    <HandbookEditor project={project.id} />
+  {:else if tab === 'proposals'}
+    <Proposals
+      project={project.id}
+      {proposals}
+      changed={(p) => (proposals = proposals.map((o) => (o.id === p.id ? p : o)))}
+      addClass={(name, description) => {
+        addClasses(name);
+        const made = doc?.classes.find((c) => c.name.toLowerCase() === name.toLowerCase());
+        if (made) made.description ??= description;
+        tab = 'classes';
+      }}
+    />
   {:else if doc}
     <div class="two">
       <section>
@@ -330,7 +326,8 @@
     margin-bottom: 12px;
   }
   .tabs button {
-    padding: 5px 14px;
+    padding: 5px 12px;
+    white-space: nowrap;
     cursor: pointer;
     border-bottom: 3px solid transparent;
   }
@@ -343,9 +340,6 @@
     grid-template-columns: minmax(0, 1fr) 330px;
     gap: 22px;
     align-items: start;
-  }
-  .two.even {
-    grid-template-columns: 1fr 1fr;
   }
   aside {
     position: sticky;

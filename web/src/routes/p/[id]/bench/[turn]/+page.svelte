@@ -6,6 +6,7 @@
   import Deck from '$lib/bench/Deck.svelte';
   import { digitRow, keyName, letterRows, others, type Cap } from '$lib/bench/deck';
   import Ledger from '$lib/bench/Ledger.svelte';
+  import Propose from '$lib/bench/Propose.svelte';
   import Ribbon from '$lib/bench/Ribbon.svelte';
   import Stage from '$lib/bench/Stage.svelte';
   import { toolbox, type StageTool } from '$lib/bench/tools';
@@ -13,7 +14,7 @@
   import type { Mark } from '$lib/bench/types';
   import { zoomAt } from '$lib/bench/view';
   import FindClass from '$lib/bench/FindClass.svelte';
-  import { api, ask } from '$lib/api/client';
+  import { api, ask, type Schemas } from '$lib/api/client';
   import { session } from '$lib/state/session.svelte';
   import { BookOpen, Keyboard, Redo2, Undo2, X } from '@lucide/svelte';
   import { onMount, tick } from 'svelte';
@@ -47,7 +48,8 @@
   let returning = $state(false);
   let reason = $state('');
   let pinText = $state('');
-  let book = $state<string | null>(null);
+  let book = $state.raw<Schemas['Handbook'] | null>(null);
+  let wish = $state('');
   let BookView = $state<typeof import('$lib/ui/Handbook.svelte').default | null>(null);
   const folded = $derived(session.user?.settings.deck_folded ?? false);
 
@@ -119,7 +121,7 @@
       import('$lib/ui/Handbook.svelte')
     ]);
     BookView = view.default;
-    book = handbook.body;
+    book = handbook;
   }
 
   function stepBack() {
@@ -392,9 +394,10 @@
       </div>
       {#if book !== null && BookView}<aside class="book" aria-label="handbook">
           <button class="icon close" aria-label="close the handbook" onclick={() => (book = null)}><X size={16} /></button><BookView
-            body={book}
+            body={book.body}
+            pdf={book.pdf}
             {about}
-          />
+          />{#if bench.editable}<Propose {bench} name={wish} />{/if}
         </aside>{/if}
     </div>
     <Deck
@@ -404,7 +407,15 @@
       {folded}
       fold={(f) => session.setDeckFolded(f)}
     />
-    {#if finding}<FindClass {bench} done={() => (finding = false)} />{/if}
+    {#if finding}<FindClass
+        {bench}
+        done={() => (finding = false)}
+        propose={async (name) => {
+          finding = false;
+          if (book === null) await openBook();
+          wish = name;
+        }}
+      />{/if}
     {#if map}
       <div class="map" role="dialog" aria-label="key map">
         <h2>Keys now</h2>
