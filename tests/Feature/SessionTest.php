@@ -58,6 +58,18 @@ final class SessionTest extends TestCase
         $this->api(null, 'post', '/session', ['email' => 'mei@larkmoor.example', 'password' => 'another password'])->assertOk();
     }
 
+    public function test_settings_of_the_bench_are_kept_and_keys_never_clash(): void
+    {
+        $mei = $this->person('Mei');
+        $path = '/session/settings';
+        $this->api($mei, 'patch', $path, ['mask_opacity' => 0.25, 'loupe' => false, 'keys' => ['KeyS' => 'KeyF', 'KeyF' => 'KeyS', 'KeyA' => 'Semicolon']])->assertOk()->assertJson(['settings' => ['mask_opacity' => 0.25, 'loupe' => false, 'keys' => ['KeyA' => 'Semicolon']]]);
+        foreach ([['mask_opacity' => 0], ['hand_opacity' => 2], ['keys' => ['KeyS' => 'KeyF']], ['keys' => ['KeyS' => 'Digit1']], ['keys' => ['KeyP' => 'KeyS']], ['keys' => ['KeyS' => 7]]] as $bad) {
+            $this->api($mei, 'patch', $path, $bad)->assertStatus(422);
+        }
+        $this->api($mei, 'patch', $path, ['theme' => 'dusk'])->assertJsonPath('settings.keys.KeyS', 'KeyF');
+        self::assertArrayNotHasKey('keys', $this->api($mei, 'patch', $path, ['keys' => (object) []])->json('settings'));
+    }
+
     public function test_an_invitation_works_once_and_for_a_week(): void
     {
         $project = $this->project();

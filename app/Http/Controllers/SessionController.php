@@ -106,6 +106,18 @@ final class SessionController
         if ($in->has('deck_folded')) {
             $settings['deck_folded'] = $in->bool('deck_folded');
         }
+        foreach (['mask_opacity', 'hand_opacity'] as $key) {
+            if ($in->has($key)) {
+                $opacity = $in->number($key);
+                $settings[$key] = $opacity >= 0.05 && $opacity <= 1 ? round($opacity, 2) : throw InvalidValue::at($key, $opacity, '0.05 to 1');
+            }
+        }
+        if ($in->has('loupe')) {
+            $settings['loupe'] = $in->bool('loupe');
+        }
+        if (is_array($in->raw('keys'))) {
+            $settings['keys'] = $this->keys($in->map('keys'));
+        }
         $user->update(['settings' => $settings]);
 
         return new JsonResponse($this->shape($user));
@@ -173,8 +185,28 @@ final class SessionController
             'email' => $user->email,
             'is_owner' => $user->is_owner,
             'can_create' => (new Actor($user))->may(Ability::CreateProject, null),
-            'settings' => (object) array_intersect_key($user->settings, ['theme' => true, 'deck_folded' => true]),
+            'settings' => (object) array_filter(array_intersect_key($user->settings, array_flip(['theme', 'deck_folded', 'mask_opacity', 'hand_opacity', 'loupe', 'keys'])), static fn (mixed $value): bool => $value !== []),
         ];
+    }
+
+    /**
+     * Places of the deck on other keys: every place one of the fifteen, every key once.
+     *
+     * @param  array<string, mixed>  $keys
+     * @return array<string, string>
+     */
+    private function keys(array $keys): array
+    {
+        $bound = [];
+        foreach ($keys as $place => $key) {
+            if (preg_match('/^Key[QWERTASDFGZXCVB]$/D', $place) !== 1 || ! is_string($key) || preg_match('/^(Key[A-Z]|Semicolon|Quote|BracketLeft|BracketRight|Backslash)$/D', $key) !== 1) {
+                throw InvalidValue::at("keys.{$place}", $key, 'a place of the deck on a letter or a sign beside the letters');
+            }
+            $bound[$place] = $key;
+        }
+        $all = $bound + array_combine($places = array_map(static fn (string $letter): string => "Key{$letter}", str_split('QWERTASDFGZXCVB')), $places);
+
+        return count(array_unique($all)) === count($all) ? $bound : throw InvalidValue::at('keys', implode(', ', array_keys(array_filter(array_count_values($all), static fn (int $n): bool => $n > 1))), 'every key for one place only');
     }
 
     private function guard(): SessionGuard

@@ -14,7 +14,7 @@ final readonly class LabelClass
      * @param  list<string>  $partOf  keys of classes this may be a part of
      * @param  ?float  $minSize  shorter side in pixels below which a mark is doubtful
      * @param  ?string  $skeleton  key of the skeleton it is placed by
-     * @param  ?int  $points  number of points after which a points mark is finished by itself
+     * @param  ?int  $points  number of points a mark has: a points mark, or an outline of a class that is not drawn as points, is finished by itself then
      * @param  ?float  $minVisible  least share of an object that must show, 0 to 1
      * @param  bool  $upright  turned or flipped copies would be wrong
      */

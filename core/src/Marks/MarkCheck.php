@@ -8,9 +8,12 @@ use Skeno\Core\Codebook\Answer;
 use Skeno\Core\Codebook\Attribute;
 use Skeno\Core\Codebook\Codebook;
 use Skeno\Core\Codebook\LabelClass;
+use Skeno\Core\Codebook\Shape;
 use Skeno\Core\Geometry\Box;
 use Skeno\Core\Geometry\BoxIndex;
 use Skeno\Core\Geometry\PointSet;
+use Skeno\Core\Geometry\Polygon;
+use Skeno\Core\Geometry\Polyline;
 use Skeno\Core\Geometry\Pose;
 use Skeno\Core\InvalidValue;
 use Skeno\Core\Raster\Mask;
@@ -161,8 +164,16 @@ final readonly class MarkCheck
                 $findings[] = new Finding('node_unknown', "{$name}: the skeleton has no node \"{$key}\"", true, $mark->id);
             }
         }
-        if ($mark->geometry instanceof PointSet && $class->points !== null && $mark->geometry->count() !== $class->points) {
-            $findings[] = new Finding('points', "{$name}: {$mark->geometry->count()} of {$class->points} points", true, $mark->id);
+        $count = match (true) {
+            $mark->geometry instanceof PointSet => $mark->geometry->count(),
+            // of outlines the number is a rule only where the class is not drawn as points
+            $class->allows(Shape::Points) => null,
+            $mark->geometry instanceof Polygon => intdiv(count($mark->geometry->rings()[0]), 2),
+            $mark->geometry instanceof Polyline => intdiv(count($mark->geometry->points), 2),
+            default => null,
+        };
+        if ($class->points !== null && $count !== null && $count !== $class->points) {
+            $findings[] = new Finding('points', "{$name}: {$count} of {$class->points} points", true, $mark->id);
         }
 
         return $findings;

@@ -6,7 +6,9 @@ namespace Skeno\Core\Tests\Marks;
 
 use PHPUnit\Framework\TestCase;
 use Skeno\Core\Codebook\Answer;
+use Skeno\Core\Codebook\Codebook;
 use Skeno\Core\Geometry\Box;
+use Skeno\Core\Geometry\Geometry;
 use Skeno\Core\Geometry\PointSet;
 use Skeno\Core\Geometry\Polygon;
 use Skeno\Core\Geometry\Polyline;
@@ -43,6 +45,32 @@ final class ShapesCheckTest extends TestCase
         self::assertSame(['outside'], self::codes([Mark::of(Samples::id(1), 'leaf', Polygon::of([[90, 10, 120, 10, 90, 30]]))]));
         self::assertSame(['points'], self::codes([Mark::of(Samples::id(1), 'bud', PointSet::of([1, 1, 2, 2]))]));
         self::assertSame([], self::codes([Mark::of(Samples::id(1), 'bud', PointSet::of([1, 1, 2, 2, 3, 3]))]));
+    }
+
+    public function test_outlines_have_the_number_of_points_their_class_asks_for(): void
+    {
+        $check = new MarkCheck(Codebook::fromArray(['skeno' => 'codebook/1', 'classes' => [['key' => 'board', 'name' => 'Board', 'shapes' => ['polygon', 'polyline'], 'points' => 4], ['key' => 'bud', 'name' => 'Bud', 'shapes' => ['points', 'polygon'], 'points' => 2]]]));
+        $codes = static fn (string $class, Geometry $geometry): array => array_map(static fn (Finding $finding): string => $finding->message, $check->item([Mark::of(Samples::id(1), $class, $geometry)], 100, 80));
+        self::assertSame([], $codes('board', Polygon::of([[0, 0, 9, 0, 9, 9, 0, 9]])));
+        self::assertSame(['Board 1: 3 of 4 points'], $codes('board', Polygon::of([[0, 0, 9, 0, 9, 9]])));
+        self::assertSame(['Board 1: 2 of 4 points'], $codes('board', Polyline::of([0, 0, 9, 9])));
+        // where a class is drawn as points, their number is no rule for its outlines
+        self::assertSame([], $codes('bud', Polygon::of([[0, 0, 9, 0, 9, 9]])));
+        self::assertSame(['Bud 1: 1 of 2 points'], $codes('bud', PointSet::of([1, 1])));
+    }
+
+    public function test_a_node_the_skeleton_has_not_is_found(): void
+    {
+        self::assertSame(['node_unknown'], self::codes([Mark::of(Samples::id(1), 'moth', Pose::of(['horn' => ['x' => 5, 'y' => 5, 'state' => 'visible']]))]));
+    }
+
+    public function test_words_of_an_earlier_codebook_are_kept_where_it_is_given(): void
+    {
+        $check = new MarkCheck(Samples::codebook());
+        $pose = Mark::of(Samples::id(1), 'moth', Pose::of(['head' => ['x' => 5, 'y' => 5, 'state' => 'visible']]));
+        $check->admit($pose, 100, 80, 'data', Samples::shapes());
+        $this->expectException(InvalidValue::class);
+        $check->admit($pose, 100, 80);
     }
 
     public function test_what_can_not_even_be_kept(): void

@@ -1,7 +1,8 @@
 <script lang="ts">
   /** The strip of keycaps: what each left-hand key does now. A press on the key and on the cap are the same act. */
   import Marker from '$lib/ui/Marker.svelte';
-  import { keyName, type Cap, type Row } from './deck';
+  import type { Cap, Row } from './deck';
+  import { keyName, type Bindings } from './keys';
   import { ChevronDown, ChevronUp } from '@lucide/svelte';
 
   let {
@@ -9,8 +10,9 @@
     rows,
     named,
     folded,
-    fold
-  }: { digits: Row; rows: Row[]; named: boolean; folded: boolean; fold: (folded: boolean) => void } = $props();
+    fold,
+    keys
+  }: { digits: Row; rows: Row[]; named: boolean; folded: boolean; fold: (folded: boolean) => void; keys: Bindings } = $props();
 </script>
 
 {#snippet cap(c: Cap, tall: boolean)}
@@ -24,7 +26,7 @@
     onclick={() => c.off === undefined && c.press()}
   >
     <span class="top"
-      ><kbd>{keyName(c.code)}</kbd>{#if c.marker}<Marker
+      ><kbd>{keyName(c.code, keys)}</kbd>{#if c.marker}<Marker
           marker={c.marker.marker}
           color={c.marker.color}
           size={12}

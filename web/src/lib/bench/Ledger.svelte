@@ -228,6 +228,24 @@
                   {/each}
                 </div>
               {/if}
+              {#if m.kind === 'points'}
+                <div class="nodes" role="group" aria-label="points">
+                  {#each m.geometry.points.filter((_, i) => i % 2 === 0) as x, i (i)}
+                    <button
+                      class="num"
+                      class:taken={bench.point === `v:0:${i}`}
+                      aria-label="point {i + 1}"
+                      aria-pressed={bench.point === `v:0:${i}`}
+                      disabled={!bench.editable}
+                      onclick={() => (bench.point = bench.point === `v:0:${i}` ? null : `v:0:${i}`)}
+                      >{i + 1}<span class="soft">{fixed(x)}, {fixed(m.geometry.points[2 * i + 1]!)}</span></button
+                    >
+                  {/each}
+                  {#if bench.pointsOf(m.class) !== null && m.geometry.points.length / 2 < bench.pointsOf(m.class)!}<span class="soft"
+                      >{bench.pointsOf(m.class)! - m.geometry.points.length / 2} more asked</span
+                    >{/if}
+                </div>
+              {/if}
               {#each faults(m).filter((f) => f.attribute === null) as f (f.message)}<p class="fault">{f.message}</p>{/each}
               {@render questions(bench.questionsOf(m), m.answers, m.id)}
             </div>

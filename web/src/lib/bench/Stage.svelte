@@ -2,6 +2,7 @@
   /** The picture with its marks. Three canvases: picture, settled marks, and what is in hand; each is drawn only when it changed. */
   import type { Bench } from './bench.svelte';
   import { coverage } from './coverage';
+  import Loupe from './Loupe.svelte';
   import { paintMarker } from './marker';
   import { dots, paintMask, trace } from './paint';
   import { nearby } from './nearby';
@@ -105,14 +106,17 @@
     const { scale, x, y } = bench.view;
     const inHand = tool.preview()?.id;
     const part = { x: (-x - air) / scale, y: (-y - air) / scale, width: (width + 2 * air) / scale, height: (height + 2 * air) / scale };
-    return nearby(bench.marks, part)
-      .filter((mark) => mark.id !== inHand)
-      .map((mark) => {
-        const shape = shapeOf(mark);
-        const b = bounds(shape);
-        return { mark, shape, x: b.x * scale + x, y: b.y * scale + y, w: b.width * scale, h: b.height * scale };
-      })
-      .sort((a, b) => bench.stackOf(a.mark) - bench.stackOf(b.mark));
+    return (
+      nearby(bench.marks, part)
+        // a mask in hand is drawn once, by itself: twice would be twice as dense
+        .filter((mark) => mark.id !== inHand && !(mark.kind === 'mask' && mark.id === bench.selected))
+        .map((mark) => {
+          const shape = shapeOf(mark);
+          const b = bounds(shape);
+          return { mark, shape, x: b.x * scale + x, y: b.y * scale + y, w: b.width * scale, h: b.height * scale };
+        })
+        .sort((a, b) => bench.stackOf(a.mark) - bench.stackOf(b.mark))
+    );
   }
 
   function paintMarks() {
@@ -127,7 +131,8 @@
     }
     if (bench.hidden) return;
     const all = shown();
-    for (const { mark } of all) if (mark.kind === 'mask') paintMask(c, bench.view, mark.geometry, bench.light(mark.class), 0.4);
+    for (const { mark } of all)
+      if (mark.kind === 'mask') paintMask(c, bench.view, mark.geometry, bench.light(mark.class), bench.opacity.all);
     const lines = all.filter((m) => m.shape.kind !== 'mask').map((m) => ({ ...m, path: pathOf(m.shape, m.mark.class) }));
     c.lineJoin = 'round';
     c.lineWidth = 3.5;
@@ -195,7 +200,7 @@
       const color = bench.light(mark.class);
       const shape = shapeOf(mark);
       if (shape.kind === 'mask') {
-        paintMask(c, bench.view, shape.geometry, color, 0.4);
+        paintMask(c, bench.view, shape.geometry, color, bench.opacity.hand);
         continue;
       }
       const path = new Path2D();
@@ -285,7 +290,7 @@
       const path = new Path2D();
       const bones = bench.bones(hand.id ? (bench.mark?.class ?? '') : bench.active);
       trace(path, bench.view, hand.shape, bones);
-      if (hand.shape.kind === 'mask') paintMask(c, bench.view, hand.shape.geometry, hand.color, 0.62);
+      if (hand.shape.kind === 'mask') paintMask(c, bench.view, hand.shape.geometry, hand.color, bench.opacity.hand);
       stroke(c, path, hand.color, false);
       dots(c, bench.view, hand.shape, bones, hand.color, true);
     }
@@ -413,11 +418,15 @@
     ask('picture');
   });
   $effect(() => {
+    void bench.selected;
+    if (untrack(() => bench.marks.some((m) => m.kind === 'mask'))) ask('marks');
+  });
+  $effect(() => {
     void [bench.marks, bench.coverage];
     covered = null;
   });
   $effect(() => {
-    void [bench.marks, bench.hidden, bench.looks, bench.findings, bench.packet, bench.coverage, width, height];
+    void [bench.marks, bench.hidden, bench.looks, bench.findings, bench.packet, bench.coverage, bench.opacity, width, height];
     ask('marks', 'hand');
   });
   $effect(() => {
@@ -476,6 +485,7 @@
       return;
     }
     pointer = inPicture(e);
+    byKeys = false;
     const before = tool.preview()?.id;
     // the browser gathers what the hand did between two frames: a quick stroke keeps its curve
     if (e.buttons & 1 && bench.tool === 'draw') for (const one of e.getCoalescedEvents?.() ?? []) tool.move(inPicture(one));
@@ -511,6 +521,42 @@
     if (mark) bench.view = fitBox(bounds(shapeOf(mark)), bench.stage);
   }
 
+  /** The pointer moved by keys, in px of the picture; the view follows it. */
+  export function step(by: Point) {
+    const from = pointer ?? toPicture(bench.view, { x: width / 2, y: height / 2 });
+    pointer = {
+      x: Math.min(bench.picture.width, Math.max(0, from.x + by.x)),
+      y: Math.min(bench.picture.height, Math.max(0, from.y + by.y))
+    };
+    const s = toScreen(bench.view, pointer);
+    const [dx, dy] = [Math.min(0, width - 24 - s.x) + Math.max(0, 24 - s.x), Math.min(0, height - 24 - s.y) + Math.max(0, 24 - s.y)];
+    if (dx !== 0 || dy !== 0) bench.view = { ...bench.view, x: bench.view.x + dx, y: bench.view.y + dy };
+    const before = tool.preview()?.id;
+    tool.move(pointer);
+    ask('hand');
+    handed(before);
+    byKeys = true;
+  }
+  /** A press at the pointer by keys: once, or held until the next. */
+  export function press(hold: boolean, shift: boolean) {
+    step({ x: 0, y: 0 });
+    const before = tool.preview()?.id;
+    if (!holding) tool.down(pointer!, { shift });
+    if (holding || !hold) tool.up(pointer!);
+    holding = hold && !holding;
+    handed(before);
+    beat++;
+    drawn();
+  }
+  let holding = $state(false);
+  let byKeys = $state(false);
+  /** a point is being set: the drag of a handle, or the far corner of what is drawn */
+  const setting = $derived.by(() => {
+    void [beat, pointer];
+    const hand = tool.preview();
+    return hand?.shape !== undefined && hand.shape.kind !== 'mask' && !hand.box;
+  });
+
   export function holdSpace(held: boolean) {
     space = held;
   }
@@ -528,7 +574,11 @@
     beat++;
     return was;
   }
-  export const cancel = (): boolean => acted(() => tool.cancel());
+  export const isBusy = (): boolean => holding || (tool.busy?.() ?? false) || (tool.preview() !== null && tool.preview()!.id === null);
+  export const cancel = (): boolean => {
+    holding = false;
+    return acted(() => tool.cancel());
+  };
   export const finish = (): boolean => acted(() => tool.finish?.());
   export const takeBack = (): boolean => acted(() => tool.takeBack?.());
   export const refresh = (): void => void acted(() => true);
@@ -562,6 +612,16 @@
   <canvas bind:this={pictureLayer}></canvas>
   <canvas bind:this={markLayer}></canvas>
   <canvas bind:this={handLayer}></canvas>
+  {#if bench.loupe && setting && pointer && bench.image && !panning && bench.view.scale < 4}
+    <Loupe
+      image={bench.image}
+      picture={bench.picture}
+      at={pointer}
+      stage={{ ...place, width }}
+      color={bench.light(bench.mark?.class ?? bench.active)}
+    />
+  {/if}
+  {#if byKeys && pointer}<i class="aim" style:transform="translate({place.x - 9}px, {place.y - 9}px)" aria-hidden="true"></i>{/if}
   <span id="stage-view" class="unseen"
     >zoom {bench.view.scale.toFixed(5)}, picture at {bench.view.x.toFixed(3)}
     {bench.view.y.toFixed(3)}, {bench.image ? 'shown' : 'loading'}</span
@@ -604,6 +664,16 @@
     padding: 1px 7px;
     font-size: 12px;
     white-space: nowrap;
+  }
+  .aim {
+    position: absolute;
+    top: 0;
+    left: 0;
+    width: 18px;
+    height: 18px;
+    border: 1.5px solid #f7f3ea;
+    border-radius: 50%;
+    pointer-events: none;
   }
   .tag i {
     width: 8px;

@@ -4,7 +4,7 @@ import { around, nearby } from './nearby';
 import { keep, restore, type Step } from './history';
 import { Outbox, type Outcome } from './outbox.svelte';
 import { toMask, type Edges } from './raster';
-import { bounds, hit, mirrored, moved, shapeOf, withoutPoint } from './shapes';
+import { bounds, handlesOf, hit, mirrored, moved, pulled, shapeOf, withoutPoint } from './shapes';
 import type { PaintMode } from './tools/paint';
 import {
   body,
@@ -73,6 +73,10 @@ export class Bench {
   air = $state.raw<{ mark: string; sides: NonNullable<Schemas['Computed']['air']> } | null>(null);
   active = $state('');
   hidden = $state(false);
+  /** of masks: all of them, and the one in hand */
+  opacity = $state.raw({ all: 0.4, hand: 0.62 });
+  /** the point being set is shown enlarged */
+  loupe = $state(true);
   question = $state<string | null>(null);
   view = $state<View>({ scale: 1, x: 0, y: 0 });
   stage = $state<Size>({ width: 100, height: 100 });
@@ -134,7 +138,9 @@ export class Bench {
   classOf = (key: string) => this.document.classes.find((c) => c.key === key);
   skeletonOf = (key: string) => this.document.skeletons?.find((k) => k.key === this.classOf(key)?.skeleton);
   bones = (key: string): [string, string][] => (this.skeletonOf(key)?.edges ?? []) as [string, string][];
-  pointsOf = (key: string): number | null => this.classOf(key)?.points ?? null;
+  /** Number of points a shape of a class has; of outlines only where the class is not drawn as points. */
+  pointsOf = (key: string, kind: Kind = 'points'): number | null =>
+    kind === 'points' || !this.kindsOf(key).includes('points') ? (this.classOf(key)?.points ?? null) : null;
   isUpright = (key: string): boolean => this.classOf(key)?.orientation === 'upright';
   /** Kinds a class is drawn as on pictures, in the codebook's order. */
   kindsOf = (key: string): Kind[] => (this.classOf(key)?.shapes ?? []).filter((s): s is Kind => kinds.includes(s as Kind));
@@ -468,6 +474,12 @@ export class Bench {
     return true;
   }
   nudge(by: Point): void {
+    const mark = this.mark;
+    if (mark && this.point !== null && this.others.length === 0 && !this.locked.has(mark.id)) {
+      const handle = handlesOf(shapeOf(mark), this.view.scale).find((h) => h.key === this.point);
+      if (handle)
+        return this.reshape(mark, pulled(shapeOf(mark), handle.key, { x: handle.at.x + by.x, y: handle.at.y + by.y }, this.picture));
+    }
     const free = this.inHand.filter((m) => !this.locked.has(m.id));
     this.change(free.map((m) => ({ id: m.id, before: m, after: { ...m, ...moved(shapeOf(m), by, this.picture) } as Mark })));
   }

@@ -1,5 +1,6 @@
 import { noValues, shapes, type Attribute } from '$lib/state/codebook';
 import type { Bench } from './bench.svelte';
+import { letters } from './keys';
 import { OutlineTool, type StageTool } from './tools';
 import type { Flag, Kind } from './types';
 import {
@@ -72,13 +73,7 @@ export type Cap = {
 };
 export type Row = { name: string; caps: Cap[] };
 
-export const letters: Record<'Q' | 'A' | 'Z', string[]> = {
-  Q: ['KeyQ', 'KeyW', 'KeyE', 'KeyR', 'KeyT'],
-  A: ['KeyA', 'KeyS', 'KeyD', 'KeyF', 'KeyG'],
-  Z: ['KeyZ', 'KeyX', 'KeyC', 'KeyV', 'KeyB']
-};
 const left = [...letters.Q, ...letters.A, ...letters.Z];
-export const keyName = (code: string): string => code.replace(/^(Key|Digit)/, '').replace('Backquote', '`');
 
 export type DeckPage = {
   board: number | null;
@@ -266,13 +261,18 @@ function outlineVerbs(bench: Bench, page: DeckPage): Cap[] {
     cornersCap(bench)
   ];
 }
-const cornersCap = (bench: Bench): Cap => ({
-  code: 'KeyG',
-  word: bench.corners === null ? 'any number' : `${bench.corners} points`,
-  icon: Hash,
-  lit: bench.corners !== null,
-  press: () => (bench.corners = bench.corners === null ? 3 : bench.corners < 8 ? bench.corners + 1 : null)
-});
+const cornersCap = (bench: Bench): Cap => {
+  const rule = bench.pointsOf(bench.active, bench.shape);
+  const n = rule ?? bench.corners;
+  return {
+    code: 'KeyG',
+    word: n === null ? 'any number' : `${n} points`,
+    icon: Hash,
+    lit: n !== null,
+    off: rule === null ? undefined : 'the class says how many',
+    press: () => (bench.corners = bench.corners === null ? 3 : bench.corners < 8 ? bench.corners + 1 : null)
+  };
+};
 
 /** While masks are painted. */
 function paintRows(bench: Bench): { verbs: Cap[]; view: Cap[] } {
@@ -537,7 +537,9 @@ export const others: { keys: string; what: string }[] = [
   { keys: 'Delete', what: 'remove the mark' },
   { keys: 'Ctrl Z', what: 'undo' },
   { keys: 'Ctrl Shift Z', what: 'redo' },
-  { keys: 'arrows', what: 'nudge by 1 px, with Shift by 10' },
+  { keys: 'arrows', what: 'nudge what is in hand, or its point, by 1 px, with Shift by 10; else move the pointer' },
+  { keys: '.', what: 'press at the pointer' },
+  { keys: ',', what: 'press and hold, and let go' },
   { keys: 'wheel, + −', what: 'zoom at the pointer' },
   { keys: 'Space or middle button', what: 'hold to pan' },
   { keys: 'Tab', what: 'next mark' },

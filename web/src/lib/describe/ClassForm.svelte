@@ -102,7 +102,7 @@
       onchange={(e) => setOrDrop(c, 'stack', e.currentTarget.valueAsNumber)}
     /></label
   >
-  {#if c.shapes.includes('points')}<label
+  {#if c.shapes.some((s) => s === 'points' || s === 'polygon' || s === 'polyline')}<label
       >done after so many points <input
         class="field num"
         type="number"

@@ -51,6 +51,11 @@ class Session {
     this.user = await ask(api.PATCH('/session/settings', { body: { theme } }));
   }
 
+  /** Changes settings of one's own. */
+  async set(settings: Schemas['User']['settings']): Promise<void> {
+    this.user = await ask(api.PATCH('/session/settings', { body: settings }));
+  }
+
   async setDeckFolded(folded: boolean): Promise<void> {
     if (this.user) this.user.settings.deck_folded = folded;
     await ask(api.PATCH('/session/settings', { body: { deck_folded: folded } }));

@@ -2,6 +2,7 @@
   import { api, ask } from '$lib/api/client';
   import { session } from '$lib/state/session.svelte';
   import ErrorNote from '$lib/ui/ErrorNote.svelte';
+  import KeyBindings from '$lib/ui/KeyBindings.svelte';
   import Shell from '$lib/ui/Shell.svelte';
   import { Button, Input, Label, Select } from 'flowbite-svelte';
 
@@ -27,6 +28,7 @@
       onchange={(e) => session.setTheme((e.currentTarget as HTMLSelectElement).value as 'paper' | 'dusk' | 'auto')}
     />
   </section>
+  <KeyBindings />
   <form
     class="card max-w-md"
     onsubmit={async (e) => {

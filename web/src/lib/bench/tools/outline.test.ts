@@ -41,7 +41,8 @@ class Hand {
   bones = () => [];
   light = () => '#ffffff';
   nameOf = (key: string) => key;
-  pointsOf = () => this.corners;
+  rule: number | null = null;
+  pointsOf = () => this.rule;
   isUpright = () => this.upright;
   skeletonOf = () => ({
     key: 'moth',
@@ -201,7 +202,7 @@ describe('outlines point by point', () => {
     press(tool, 50, 20);
     tool.finish();
     hand.shape = 'points';
-    hand.corners = 2;
+    hand.rule = 2;
     press(tool, 5, 5);
     press(tool, 500, 8);
     expect(hand.drawn).toEqual([

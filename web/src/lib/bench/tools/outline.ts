@@ -72,7 +72,8 @@ export class OutlineTool implements StageTool {
     }
     this.#presses.push(0);
     this.#add(p, false);
-    const wanted = this.bench.shape === 'points' ? this.bench.pointsOf(this.bench.active) : this.bench.corners;
+    const rule = this.bench.pointsOf(this.bench.active, this.bench.shape);
+    const wanted = this.bench.shape === 'points' ? rule : (rule ?? this.bench.corners);
     if (wanted !== null && this.#points.length / 2 >= wanted) this.finish();
   }
   /** A laid stretch is thinned to what half a screen px needs. */

@@ -4,7 +4,7 @@
   import { page } from '$app/state';
   import { Bench } from '$lib/bench/bench.svelte';
   import Deck from '$lib/bench/Deck.svelte';
-  import { digitRow, keyName, letterRows, others, type Cap } from '$lib/bench/deck';
+  import { digitRow, letterRows, others, type Cap } from '$lib/bench/deck';
   import Ledger from '$lib/bench/Ledger.svelte';
   import Propose from '$lib/bench/Propose.svelte';
   import Ribbon from '$lib/bench/Ribbon.svelte';
@@ -13,10 +13,12 @@
   import { bounds, shapeOf } from '$lib/bench/shapes';
   import type { Mark } from '$lib/bench/types';
   import { zoomAt } from '$lib/bench/view';
+  import { keyName, placeOf } from '$lib/bench/keys';
+  import ViewPanel from '$lib/bench/ViewPanel.svelte';
   import FindClass from '$lib/bench/FindClass.svelte';
   import { api, ask, type Schemas } from '$lib/api/client';
   import { session } from '$lib/state/session.svelte';
-  import { BookOpen, Keyboard, Redo2, Undo2, X } from '@lucide/svelte';
+  import { BookOpen, Contrast, Keyboard, Redo2, Undo2, X } from '@lucide/svelte';
   import { onMount, tick } from 'svelte';
 
   const project = Number(page.params.id);
@@ -51,9 +53,15 @@
   let book = $state.raw<Schemas['Handbook'] | null>(null);
   let wish = $state('');
   let BookView = $state<typeof import('$lib/ui/Handbook.svelte').default | null>(null);
+  let held = 0;
+  let viewing = $state(false);
+  const keys = $derived(session.user?.settings.keys ?? {});
   const folded = $derived(session.user?.settings.deck_folded ?? false);
 
   onMount(() => {
+    const own = session.user?.settings ?? {};
+    bench.opacity = { all: own.mask_opacity ?? bench.opacity.all, hand: own.hand_opacity ?? bench.opacity.hand };
+    bench.loupe = own.loupe ?? true;
     bench.start(Number(page.params.turn)).then(
       () => (ready = true),
       (e) => (error = (e as Error).message)
@@ -126,6 +134,7 @@
 
   function stepBack() {
     if (map) map = false;
+    else if (viewing) viewing = false;
     else if (finding) finding = false;
     else if (story) story = null;
     else if (bench.proposal) bench.proposal = null;
@@ -175,8 +184,15 @@
     else if (e.code === 'Delete' || e.code === 'Backspace') {
       if (!stage?.takeBack()) bench.remove();
       drawn++;
-    } else if (arrows[e.code] && bench.inHand.length > 0 && bench.editable)
-      bench.nudge({ x: arrows[e.code]![0] * (e.shiftKey ? 10 : 1), y: arrows[e.code]![1] * (e.shiftKey ? 10 : 1) });
+    } else if (arrows[e.code]) {
+      const [x, y] = arrows[e.code]!;
+      // held down it gathers way; marks in hand move by the pixel
+      held = e.repeat ? held + 1 : 0;
+      const nudging = bench.inHand.length > 0 && bench.editable && !bench.painted && !stage?.isBusy();
+      const by = (e.shiftKey ? 10 : 1) * (nudging ? 1 : Math.max(1, 1 / bench.view.scale) * Math.min(24, 1 + held));
+      if (nudging) bench.nudge({ x: x * by, y: y * by });
+      else stage?.step({ x: x * by, y: y * by });
+    } else if (e.code === 'Period' || e.code === 'Comma') stage?.press(e.code === 'Comma', e.shiftKey);
     else if (e.key === '+' || e.key === '-')
       bench.view = zoomAt(bench.view, { x: bench.stage.width / 2, y: bench.stage.height / 2 }, e.key === '+' ? 1.25 : 0.8);
     else if (e.code === 'Enter') {
@@ -191,7 +207,8 @@
       bench.select(bench.marks[(at + (e.shiftKey ? bench.marks.length - 1 : 1)) % bench.marks.length]!.id);
       bench.tool = 'pick';
     } else {
-      const cap: Cap | undefined = [...digits.caps, ...rows.flatMap((r) => r.caps)].find((c) => c.code === e.code);
+      const code = placeOf(e.code, keys);
+      const cap: Cap | undefined = [...digits.caps, ...rows.flatMap((r) => r.caps)].find((c) => c.code === code);
       if (!cap || (e.repeat && !cap.again)) return;
       if (cap.off) bench.message = `${cap.word}: ${cap.off}`;
       else cap.press();
@@ -253,6 +270,9 @@
       >
       <button class="icon" disabled={!bench.canRedo} aria-label="redo" title="redo (Ctrl Shift Z)" onclick={() => bench.redo()}
         ><Redo2 size={16} strokeWidth={1.75} /></button
+      >
+      <button class="icon" aria-label="view" title="how marks are shown" aria-pressed={viewing} onclick={() => (viewing = !viewing)}
+        ><Contrast size={16} strokeWidth={1.75} /></button
       >
       <button class="icon" aria-label="key map" title="key map (?)" onclick={() => (map = !map)}
         ><Keyboard size={16} strokeWidth={1.75} /></button
@@ -405,8 +425,10 @@
       {rows}
       named={bench.openQuestion !== null || board !== null || bench.page}
       {folded}
+      {keys}
       fold={(f) => session.setDeckFolded(f)}
     />
+    {#if viewing}<ViewPanel {bench} />{/if}
     {#if finding}<FindClass
         {bench}
         done={() => (finding = false)}
@@ -421,7 +443,7 @@
         <h2>Keys now</h2>
         <dl>
           {#each [...digits.caps, ...rows.flatMap((r) => r.caps)] as c (c.code)}<div>
-              <dt><kbd>{keyName(c.code)}</kbd></dt>
+              <dt><kbd>{keyName(c.code, keys)}</kbd></dt>
               <dd>{c.word}</dd>
             </div>{/each}
           {#each others as o (o.keys)}<div>
