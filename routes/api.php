@@ -72,6 +72,7 @@ Route::middleware('auth:sanctum')->group(static function (): void {
             Route::get('imports/{import}/files', [ImportController::class, 'files']);
             Route::post('imports/{import}/files', [ImportController::class, 'upload']);
             Route::put('imports/{import}/files/{file}', [ImportController::class, 'piece']);
+            Route::post('imports/{import}/beside', [ImportController::class, 'beside']);
             Route::post('imports/{import}/finish', [ImportController::class, 'finish']);
             Route::get('assignments', [AssignmentController::class, 'index']);
             Route::post('assignments', [AssignmentController::class, 'store']);

@@ -6,13 +6,15 @@ namespace App\Console;
 
 use App\Intake\TakeLabels;
 use App\Intake\TakePictures;
+use Skeno\Core\Formats\Folder;
 use Skeno\Core\Formats\Format;
+use Skeno\Core\Formats\Noticed;
 use Skeno\Core\InvalidValue;
 
 final class ImportCommand extends SkenoCommand
 {
     protected $signature = 'skeno:import {project : id or exact name} {path : a folder, a zip or a picture}
-        {--format= : format of the labels: coco, voc, yolo or skeno} {--labels= : where the labels are (default: PATH)}
+        {--format= : format of the labels; an unknown word lists them} {--labels= : where the labels are (default: PATH)}
         {--as=labels : labels or suggestions} {--empty=unlabelled : what a picture without objects means: unlabelled or nothing}
         {--set= : put everything under this set} {--again : take bytes already in the project a second time} {--json}';
 
@@ -30,7 +32,7 @@ final class ImportCommand extends SkenoCommand
         $empty = $this->oneOf('empty', ['unlabelled', 'nothing']);
         $labels = $this->word('labels') ?? ($format === null ? null : $path);
         if ($labels !== null && $format === null) {
-            throw InvalidValue::at('--format', null, 'the format of the labels: coco, voc, yolo or skeno');
+            throw InvalidValue::at('--format', null, 'the format of the labels: '.implode(', ', array_column(Format::cases(), 'value')));
         }
         if ($labels !== null && ! is_file($labels) && ! is_dir($labels)) {
             throw InvalidValue::at('--labels', $labels, 'a file or folder that can be read');
@@ -53,6 +55,7 @@ final class ImportCommand extends SkenoCommand
         }
         $intake->derive($items, true);
         $report['labels'] = $format === null || $labels === null ? null : $this->labels($labels, static fn (string $from): array => app(TakeLabels::class)($project, $format, $from, $as === 'labels', $empty === 'nothing'));
+        $report['noticed'] = $labels === null && is_dir($path) ? array_map(static fn (array $one): array => ['format' => $one['format']->value, 'files' => $one['files']], Noticed::in(new Folder($path))) : [];
         $this->show($report);
 
         return $report['refused'] !== [] || ($report['labels']['skipped_count'] ?? 0) > 0 ? self::SOME_REFUSED : self::DONE;
@@ -107,6 +110,9 @@ final class ImportCommand extends SkenoCommand
         $rows = array_map(static fn (array $row): string => "  refused {$row['file']}: {$row['reason']}", $refused);
         foreach ($labels['skipped'] ?? [] as $row) {
             $rows[] = "  not in: {$row['file']}, {$row['place']}: {$row['reason']}";
+        }
+        foreach (is_array($report['noticed']) ? $report['noticed'] : [] as $row) {
+            $rows[] = "  label files lie beside the pictures: {$row['format']} ({$row['files']}); --format={$row['format']} takes them in";
         }
         foreach ($labels['notices'] ?? [] as $row) {
             $rows[] = "  note: {$row['what']} ({$row['count']})";

@@ -8,6 +8,7 @@ use App\Jobs\DerivePictures;
 use App\Models\Item;
 use App\Models\Project;
 use App\Models\Set;
+use Closure;
 use Illuminate\Support\Facades\DB;
 use Skeno\Core\Archive\UnsafeArchive;
 use Skeno\Core\Archive\ZipSource;
@@ -97,8 +98,11 @@ final class TakePictures
         }
     }
 
-    /** @return iterable<Outcome> */
-    public function zip(Project $project, string $file, bool $again, string $prefix, string $name): iterable
+    /**
+     * @param  ?Closure(string, string): void  $beside  told of files that are no pictures: where one is unpacked for the moment, and its path
+     * @return iterable<Outcome>
+     */
+    public function zip(Project $project, string $file, bool $again, string $prefix, string $name, ?Closure $beside = null): iterable
     {
         try {
             $zip = ZipSource::open($file, config()->integer('skeno.zip.max_total_bytes'), config()->integer('skeno.picture.max_bytes'));
@@ -115,6 +119,10 @@ final class TakePictures
             $temporary = storage_path('tmp/'.bin2hex(random_bytes(8)));
             try {
                 if (in_array(strtolower(pathinfo($path, PATHINFO_EXTENSION)), self::BESIDE, true)) {
+                    if ($beside !== null) {
+                        $zip->extract($path, $temporary);
+                        $beside($temporary, $prefix.$path);
+                    }
                     yield Outcome::passed($prefix.$path, 'not a picture; label files come in by their format');
 
                     continue;

@@ -15,6 +15,10 @@ use Skeno\Core\InvalidValue;
 /** Files that arrive in pieces and go on after a break: the server says how much it has, the browser sends from there. */
 final class Uploads
 {
+    public function __construct(private readonly Beside $beside)
+    {
+    }
+
     public function begin(Import $import, string $path, int $bytes): ImportFile
     {
         $safe = ZipSource::safePath($path);
@@ -101,6 +105,7 @@ final class Uploads
     {
         $import->refresh();
         if ($import->state === 'working' && $import->files()->whereIn('state', ['receiving', 'received'])->doesntExist()) {
+            $this->beside->notice($import);
             $import->update(['state' => 'done']);
         }
     }

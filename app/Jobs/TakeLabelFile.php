@@ -5,6 +5,7 @@ declare(strict_types=1);
 namespace App\Jobs;
 
 use App\Http\Refusal;
+use App\Intake\Beside;
 use App\Intake\TakeLabels;
 use App\Intake\UnpackLabels;
 use App\Intake\Uploads;
@@ -31,7 +32,7 @@ final class TakeLabelFile implements ShouldQueue
     {
     }
 
-    public function handle(TakeLabels $take, UnpackLabels $unpack, Uploads $uploads): void
+    public function handle(TakeLabels $take, UnpackLabels $unpack, Uploads $uploads, Beside $beside): void
     {
         $import = Import::query()->with('project')->findOrFail($this->import);
         $folder = storage_path("tmp/import-{$import->id}");
@@ -43,13 +44,15 @@ final class TakeLabelFile implements ShouldQueue
                 File::copy($uploads->place($file), "{$folder}/{$file->path}");
             }
             $from = static fn (string $path): array => $take($import->project, Format::from((string) $import->options['format']), $path, $import->options['as'] === 'labels', $import->options['empty'] === 'nothing');
-            $single = $files->count() === 1 ? "{$folder}/{$files[0]->path}" : $folder;
+            $source = Import::query()->where('project_id', $import->project_id)->find($import->options['beside'] ?? 0);
+            $single = $source !== null ? $beside->folder($source) : ($files->count() === 1 ? "{$folder}/{$files[0]->path}" : $folder);
             $report = is_file($single) && (string) file_get_contents($single, false, null, 0, 4) === "PK\x03\x04" ? $unpack($single, $from) : $from($single);
             $report['skipped'] = array_slice($report['skipped'], 0, 1000);
             $import->update(['labels' => $report]);
             $this->settle($files, 'taken', '');
         } catch (UnreadableLabels|Refusal $e) {
             $this->settle($files, 'refused', $e->getMessage());
+            $import->update(['error' => $e->getMessage()]);
         } finally {
             File::deleteDirectory($folder);
             foreach ($files as $file) {

@@ -4,6 +4,7 @@ declare(strict_types=1);
 
 namespace App\Jobs;
 
+use App\Intake\Beside;
 use App\Intake\Outcome;
 use App\Intake\TakePictures;
 use App\Intake\Uploads;
@@ -27,7 +28,7 @@ final class TakeUpload implements ShouldQueue
     {
     }
 
-    public function handle(TakePictures $intake, Uploads $uploads): void
+    public function handle(TakePictures $intake, Uploads $uploads, Beside $beside): void
     {
         $file = ImportFile::query()->with('import.project')->find($this->file);
         if ($file === null || $file->state !== 'received') {
@@ -39,10 +40,13 @@ final class TakeUpload implements ShouldQueue
         try {
             $isZip = (string) @file_get_contents($source, false, null, 0, 4) === "PK\x03\x04";
             $outcomes = $isZip
-                ? $intake->zip($import->project, $source, $import->again, dirname($file->path) === '.' ? '' : dirname($file->path).'/', $file->path)
+                ? $intake->zip($import->project, $source, $import->again, dirname($file->path) === '.' ? '' : dirname($file->path).'/', $file->path, static fn (string $from, string $path) => $beside->keep($import, $from, $path))
                 : [$intake->one($import->project, $source, $file->path, $import->again)];
             foreach ($outcomes as $outcome) {
                 $this->write($import, $isZip ? null : $file, $outcome);
+                if (! $isZip && $outcome->state === 'passed') {
+                    $beside->keep($import, $source, $file->path);
+                }
                 if ($outcome->state === 'taken' && $outcome->item !== null) {
                     $items[] = $outcome->item;
                 }

@@ -10,6 +10,7 @@ use Illuminate\Bus\Queueable;
 use Illuminate\Contracts\Queue\ShouldQueue;
 use Illuminate\Foundation\Bus\Dispatchable;
 use Illuminate\Queue\InteractsWithQueue;
+use Skeno\Core\Formats\Yolo\YoloLayout;
 
 /** Writes a release in one format as a zip. Run again, it writes the same bytes. */
 final class WriteEdition implements ShouldQueue
@@ -29,7 +30,9 @@ final class WriteEdition implements ShouldQueue
         $release = $edition->release;
         $pictures = $edition->pictures ? '' : '-labels';
 
-        return storage_path("releases/{$release->project_id}/{$release->number}/{$edition->format->value}{$pictures}.zip");
+        $layout = $edition->layout === '' ? '' : "-{$edition->layout}";
+
+        return storage_path("releases/{$release->project_id}/{$release->number}/{$edition->format->value}{$layout}{$pictures}.zip");
     }
 
     public function handle(Snapshots $snapshots): void
@@ -41,7 +44,7 @@ final class WriteEdition implements ShouldQueue
         $edition->update(['state' => 'working', 'error' => '']);
         try {
             $file = self::file($edition);
-            $report = $snapshots->write($edition->release, $edition->format, $edition->pictures, $file);
+            $report = $snapshots->write($edition->release, $edition->format, $edition->pictures, $file, YoloLayout::tryFrom($edition->layout) ?? YoloLayout::Folders);
             $edition->update(['state' => 'done', 'bytes' => filesize($file), 'sha256' => hash_file('sha256', $file), 'report' => $report]);
         } catch (\Throwable $e) {
             $edition->update(['state' => 'failed', 'error' => $e->getMessage()]);

@@ -15,6 +15,7 @@ use Skeno\Core\Formats\Format;
  * @property int $release_id
  * @property Format $format
  * @property bool $pictures
+ * @property string $layout where it has several: empty for the first of them
  * @property string $state waiting, working, done or failed
  * @property ?int $bytes
  * @property ?string $sha256

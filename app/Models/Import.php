@@ -19,6 +19,8 @@ use Illuminate\Database\Eloquent\Relations\HasMany;
  * @property bool $again
  * @property array<string, mixed> $options
  * @property ?array<string, mixed> $labels
+ * @property list<array{format: string, label: string, files: int}> $noticed label files lying beside the pictures
+ * @property string $error
  * @property CarbonImmutable $created_at
  * @property Project $project
  * @property ?User $user
@@ -28,7 +30,7 @@ final class Import extends Model
     /** @return array<string, string> */
     protected function casts(): array
     {
-        return ['again' => 'bool', 'options' => 'array', 'labels' => 'array', 'created_at' => 'immutable_datetime'];
+        return ['again' => 'bool', 'options' => 'array', 'labels' => 'array', 'noticed' => 'array', 'created_at' => 'immutable_datetime'];
     }
 
     /** @return HasMany<ImportFile, $this> */

@@ -18,6 +18,7 @@ use Skeno\Core\Formats\Format;
 use Skeno\Core\Formats\Labelled;
 use Skeno\Core\Formats\SkenoJson\SkenoJsonReader;
 use Skeno\Core\Formats\SkenoJson\SkenoJsonWriter;
+use Skeno\Core\Formats\Yolo\YoloLayout;
 use Skeno\Core\Marks\ItemAnswers;
 use Skeno\Core\Marks\Mark;
 use Skeno\Core\Release\Census;
@@ -127,7 +128,7 @@ final class Snapshots
      *
      * @return array{compared: array{marks: int, items: int, differences: list<string>}, mapping: list<array{what: string, count: int}>}
      */
-    public function write(Release $release, Format $format, bool $pictures, string $target): array
+    public function write(Release $release, Format $format, bool $pictures, string $target, YoloLayout $layout = YoloLayout::Folders): array
     {
         $codebook = $this->codebook($release);
 
@@ -137,7 +138,7 @@ final class Snapshots
             'release' => $release->number,
             'codebook_version' => $release->codebook_version,
             'snapshot_sha256' => $release->sha256,
-        ]);
+        ], $layout);
     }
 
     public function file(Release $release): string

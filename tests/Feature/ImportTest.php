@@ -11,12 +11,46 @@ use App\Models\ImportFile;
 use App\Models\Item;
 use App\Models\Project;
 use App\Models\User;
+use Illuminate\Support\Facades\DB;
 use Skeno\Core\People\Role;
 use Tests\TestCase;
 use ZipArchive;
 
 final class ImportTest extends TestCase
 {
+    public function test_label_files_beside_pictures_are_noticed_and_taken_in_on_demand(): void
+    {
+        $project = $this->project('Beside');
+        $manager = $this->member($project, Role::Manager);
+        $picture = (string) file_get_contents($this->picture(100, 80, 'beside'));
+        $zip = $this->temporary().'/more.zip';
+        $archive = new \ZipArchive;
+        $archive->open($zip, \ZipArchive::CREATE);
+        $archive->addFromString('images/b.png', (string) file_get_contents($this->picture(100, 80, 'packed')));
+        $archive->addFromString('labels/b.txt', "0 0.5 0.5 0.2 0.2\n1 0.5 0.5 0.1 0.1\n");
+        $archive->close();
+        $import = $this->api($manager, 'post', "/projects/{$project->id}/imports", [])->json('id');
+        $path = "/projects/{$project->id}/imports/{$import}";
+        foreach (['images/a.png' => $picture, 'labels/a.txt' => "0 0.25 0.25 0.1 0.1\n", 'data.yaml' => "names: [Apple, Leaf scab]\n", 'notes.md' => '# notes', 'more.zip' => (string) file_get_contents($zip)] as $name => $bytes) {
+            $file = $this->api($manager, 'post', "{$path}/files", ['path' => $name, 'bytes' => strlen($bytes)])->assertStatus(201)->json('id');
+            $this->api($manager, 'put', "{$path}/files/{$file}?offset=0", $bytes)->assertOk();
+        }
+        $this->api($manager, 'post', "{$path}/finish", [])->assertJson(['state' => 'done', 'noticed' => [['format' => 'yolo', 'label' => 'YOLO boxes', 'files' => 2]]]);
+        self::assertSame(0, DB::table('marks')->count());
+        $this->api($manager, 'post', "{$path}/beside", ['format' => 'other'])->assertStatus(422);
+        $made = $this->api($manager, 'post', "{$path}/beside", ['format' => 'yolo', 'as' => 'labels', 'empty' => 'nothing'])->assertStatus(201)->json('id');
+        $this->api($manager, 'get', "/projects/{$project->id}/imports/{$made}")->assertJson(['state' => 'done', 'error' => '', 'labels' => ['objects' => 3, 'items' => 2]]);
+        // read as something they are not, it is said
+        $wrong = $this->api($manager, 'post', "{$path}/beside", ['format' => 'voc'])->json('id');
+        self::assertNotSame('', $this->api($manager, 'get', "/projects/{$project->id}/imports/{$wrong}")->json('error'));
+        // after two weeks they are gone
+        DB::table('imports')->where('id', $import)->update(['created_at' => now()->subDays(20)]);
+        $other = $this->api($manager, 'post', "/projects/{$project->id}/imports", [])->json('id');
+        $this->api($manager, 'post', "/projects/{$project->id}/imports/{$other}/finish", [])->assertJson(['noticed' => []]);
+        $this->api($manager, 'post', "{$path}/beside", ['format' => 'yolo'])->assertStatus(409)->assertJson(['code' => 'nothing_beside']);
+        self::assertDirectoryDoesNotExist(storage_path("beside/{$import}"));
+    }
+
     private Project $project;
 
     private User $ines;

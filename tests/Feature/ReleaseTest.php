@@ -11,12 +11,35 @@ use App\Models\MarkRow;
 use App\Models\Project;
 use App\Models\Release;
 use App\Models\User;
+use Illuminate\Support\Facades\Artisan;
 use Skeno\Core\People\Role;
 use Tests\TestCase;
 use ZipArchive;
 
 final class ReleaseTest extends TestCase
 {
+    public function test_yolo_is_written_in_either_layout(): void
+    {
+        $project = $this->project('Layouts');
+        $manager = $this->member($project, Role::Manager);
+        $this->items($project, 1);
+        $release = $this->api($manager, 'post', "/projects/{$project->id}/releases", ['recipe' => ['states' => 'any', 'with_unlabelled' => true]])->json('number');
+        $path = "/projects/{$project->id}/releases/{$release}/editions";
+        $folders = $this->api($manager, 'post', $path, ['format' => 'yolo', 'layout' => 'folders'])->assertStatus(202)->assertJson(['layout' => '']);
+        $together = $this->api($manager, 'post', $path, ['format' => 'yolo', 'layout' => 'together'])->assertJson(['layout' => 'together']);
+        $written = array_column($this->api($manager, 'get', "/projects/{$project->id}/releases/{$release}")->json('editions'), null, 'id');
+        self::assertSame(['done', 'done'], [$written[$folders->json('id')]['state'], $written[$together->json('id')]['state']]);
+        self::assertNotSame($written[$folders->json('id')]['sha256'], $written[$together->json('id')]['sha256']);
+        $this->api($manager, 'post', $path, ['format' => 'coco', 'layout' => 'together'])->assertStatus(422)->assertJson(['field' => 'layout']);
+        $this->api($manager, 'post', $path, ['format' => 'yolo', 'layout' => 'heap'])->assertStatus(422);
+        self::assertStringContainsString('together', (string) $this->api($manager, 'get', "{$path}/{$together->json('id')}/download")->headers->get('Content-Disposition'));
+        $out = $this->temporary().'/older';
+        self::assertSame(0, Artisan::call('skeno:release', ['project' => $project->name, '--number' => (string) $release, '--format' => 'yolo', '--layout' => 'together', '--out' => $out]));
+        self::assertFileExists("{$out}/classes.names");
+        self::assertFileExists("{$out}/data/slope/p00.png");
+        self::assertSame(2, Artisan::call('skeno:release', ['project' => $project->name, '--number' => (string) $release, '--format' => 'coco', '--layout' => 'together', '--out' => "{$out}2"]));
+    }
+
     private Project $project;
 
     private User $ines;

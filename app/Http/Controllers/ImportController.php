@@ -13,6 +13,7 @@ use App\Models\ImportFile;
 use App\Projects\Codebooks;
 use Illuminate\Http\JsonResponse;
 use Illuminate\Http\Request;
+use Skeno\Core\Fields;
 use Skeno\Core\Formats\Format;
 use Skeno\Core\InvalidValue;
 
@@ -36,16 +37,38 @@ final class ImportController
         $in = Input::body($request);
         $options = [];
         if ($in->has('labels')) {
-            $labels = $in->object('labels');
-            $options = [
-                'format' => (Format::tryFrom($labels->string('format', 20)) ?? throw InvalidValue::at('labels.format', $labels->raw('format'), implode(', ', array_column(Format::cases(), 'value'))))->value,
-                'as' => in_array($as = $labels->optionalString('as', 20) ?? 'labels', ['labels', 'suggestions'], true) ? $as : throw InvalidValue::at('labels.as', $as, 'labels or suggestions'),
-                'empty' => in_array($empty = $labels->optionalString('empty', 20) ?? 'unlabelled', ['unlabelled', 'nothing'], true) ? $empty : throw InvalidValue::at('labels.empty', $empty, 'unlabelled or nothing'),
-            ];
+            $options = $this->options($in->object('labels'));
         }
         $import = Import::query()->create(['project_id' => Input::project($request)->id, 'user_id' => Input::actor($request)->user->id, 'again' => $in->bool('again'), 'options' => $options, 'labels' => null])->refresh();
 
         return new JsonResponse($this->shape($import), 201);
+    }
+
+    /** Takes the label files in that lay beside the pictures of an import. */
+    public function beside(Request $request): JsonResponse
+    {
+        $source = $this->import($request);
+        $options = $this->options(Input::body($request));
+        if ($source->noticed === []) {
+            throw Refusal::because('nothing_beside', 'no label files lie beside the pictures of this import, or they were kept too long ago; bring them in as labels');
+        }
+        Codebooks::mustBeSteady($source->project_id);
+        $import = Import::query()->create(['project_id' => $source->project_id, 'user_id' => Input::actor($request)->user->id, 'state' => 'working', 'options' => $options + ['beside' => $source->id], 'labels' => null])->refresh();
+        dispatch(new TakeLabelFile($import->id));
+
+        return new JsonResponse($this->shape($import->refresh()), 201);
+    }
+
+    /** @return array{format: string, as: string, empty: string} */
+    private function options(Fields $labels): array
+    {
+        $path = $labels->path(...);
+
+        return [
+            'format' => (Format::tryFrom($labels->string('format', 20)) ?? throw InvalidValue::at($path('format'), $labels->raw('format'), implode(', ', array_column(Format::cases(), 'value'))))->value,
+            'as' => in_array($as = $labels->optionalString('as', 20) ?? 'labels', ['labels', 'suggestions'], true) ? $as : throw InvalidValue::at($path('as'), $as, 'labels or suggestions'),
+            'empty' => in_array($empty = $labels->optionalString('empty', 20) ?? 'unlabelled', ['unlabelled', 'nothing'], true) ? $empty : throw InvalidValue::at($path('empty'), $empty, 'unlabelled or nothing'),
+        ];
     }
 
     public function show(Request $request): JsonResponse
@@ -121,6 +144,8 @@ final class ImportController
             'options' => (object) $import->options,
             'counts' => (object) $counts,
             'labels' => $import->labels,
+            'noticed' => $import->noticed,
+            'error' => $import->error,
             'piece_bytes' => config()->integer('skeno.upload.piece_bytes'),
         ];
     }

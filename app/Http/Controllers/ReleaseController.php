@@ -15,6 +15,7 @@ use Illuminate\Http\JsonResponse;
 use Illuminate\Http\Request;
 use Illuminate\Support\Str;
 use Skeno\Core\Formats\Format;
+use Skeno\Core\Formats\Yolo\YoloLayout;
 use Skeno\Core\InvalidValue;
 use Skeno\Core\Release\Recipe;
 use Symfony\Component\HttpFoundation\BinaryFileResponse;
@@ -61,7 +62,7 @@ final class ReleaseController
             throw Refusal::because('release_not_ready', "the release is {$release->state}; it can be written once it is frozen");
         }
         $format = Format::tryFrom($in->string('format', 20)) ?? throw InvalidValue::at('format', $in->raw('format'), implode(', ', array_column(Format::cases(), 'value')));
-        $edition = Edition::query()->firstOrCreate(['release_id' => $release->id, 'format' => $format, 'pictures' => $in->bool('pictures', true)])->refresh();
+        $edition = Edition::query()->firstOrCreate(['release_id' => $release->id, 'format' => $format, 'pictures' => $in->bool('pictures', true), 'layout' => $this->layout($format, $in->optionalString('layout', 20))])->refresh();
         if (in_array($edition->state, ['waiting', 'failed'], true)) {
             $edition->update(['state' => 'waiting', 'error' => '']);
             dispatch(new WriteEdition($edition->id));
@@ -74,10 +75,21 @@ final class ReleaseController
     {
         $release = $this->release($request);
         $edition = $release->editions()->with('release')->where('state', 'done')->findOrFail(Input::id($request, 'edition'));
-        $name = Str::slug($release->project->name)."-{$release->number}-{$edition->format->value}".($edition->pictures ? '' : '-labels').'.zip';
+        $name = Str::slug($release->project->name)."-{$release->number}-{$edition->format->value}".($edition->layout === '' ? '' : "-{$edition->layout}").($edition->pictures ? '' : '-labels').'.zip';
         $response = new BinaryFileResponse(WriteEdition::file($edition), 200, ['Content-Type' => 'application/zip']);
 
         return $response->setContentDisposition('attachment', $name);
+    }
+
+    /** How an edition names its layout: empty for the first. */
+    private function layout(Format $format, ?string $word): string
+    {
+        $layout = $word === null ? YoloLayout::Folders : YoloLayout::tryFrom($word) ?? throw InvalidValue::at('layout', $word, implode(' or ', array_column(YoloLayout::cases(), 'value')));
+        if ($word !== null && ! $format->hasLayouts()) {
+            throw InvalidValue::at('layout', $word, "nothing, since {$format->label()} has one layout");
+        }
+
+        return $layout === YoloLayout::Folders ? '' : $layout->value;
     }
 
     private function release(Request $request): Release
@@ -120,6 +132,6 @@ final class ReleaseController
     /** @return array<string, mixed> */
     private function edition(Edition $edition): array
     {
-        return ['id' => $edition->id, 'format' => $edition->format->value, 'pictures' => $edition->pictures, 'state' => $edition->state, 'bytes' => $edition->bytes, 'sha256' => $edition->sha256, 'error' => $edition->error, 'mapping' => $edition->report['mapping'] ?? [], 'compared' => $edition->report['compared'] ?? null];
+        return ['id' => $edition->id, 'format' => $edition->format->value, 'pictures' => $edition->pictures, 'layout' => $edition->layout, 'state' => $edition->state, 'bytes' => $edition->bytes, 'sha256' => $edition->sha256, 'error' => $edition->error, 'mapping' => $edition->report['mapping'] ?? [], 'compared' => $edition->report['compared'] ?? null];
     }
 }

@@ -7,6 +7,7 @@ namespace Skeno\Core\Formats;
 use Closure;
 use Skeno\Core\Codebook\Codebook;
 use Skeno\Core\Formats\Yolo\YoloKind;
+use Skeno\Core\Formats\Yolo\YoloLayout;
 
 /** The formats labels are written in and read from. Adding one: a case here, a writer, a reader, and their tests. */
 enum Format: string
@@ -38,16 +39,22 @@ enum Format: string
         };
     }
 
-    public function writer(Codebook $codebook): DatasetWriter
+    /** Whether its files can lie in one of several layouts. */
+    public function hasLayouts(): bool
+    {
+        return in_array($this, [self::Yolo, self::YoloTurned, self::YoloSegments, self::YoloPose], true);
+    }
+
+    public function writer(Codebook $codebook, YoloLayout $layout = YoloLayout::Folders): DatasetWriter
     {
         return match ($this) {
             self::Coco => new Coco\CocoWriter($codebook),
             self::CocoPanoptic => new Panoptic\PanopticWriter($codebook),
             self::Voc => new Voc\VocWriter($codebook),
-            self::Yolo => new Yolo\YoloWriter($codebook),
-            self::YoloTurned => new Yolo\YoloWriter($codebook, YoloKind::Turned),
-            self::YoloSegments => new Yolo\YoloWriter($codebook, YoloKind::Segments),
-            self::YoloPose => new Yolo\YoloWriter($codebook, YoloKind::Pose),
+            self::Yolo => new Yolo\YoloWriter($codebook, YoloKind::Boxes, $layout),
+            self::YoloTurned => new Yolo\YoloWriter($codebook, YoloKind::Turned, $layout),
+            self::YoloSegments => new Yolo\YoloWriter($codebook, YoloKind::Segments, $layout),
+            self::YoloPose => new Yolo\YoloWriter($codebook, YoloKind::Pose, $layout),
             self::Masks => new Masks\MasksWriter($codebook),
             self::Csv => new Csv\CsvWriter($codebook),
             self::Skeno => new SkenoJson\SkenoJsonWriter,

@@ -10,6 +10,7 @@ use Skeno\Core\Codebook\Codebook;
 use Skeno\Core\Formats\Dataset;
 use Skeno\Core\Formats\Folder;
 use Skeno\Core\Formats\Format;
+use Skeno\Core\Formats\Yolo\YoloLayout;
 
 /** Writes a dataset in one format: labels, pictures where asked, datasheet; reads it back and compares; moves it into place whole. */
 final class Edition
@@ -21,7 +22,7 @@ final class Edition
      *
      * @throws RuntimeException when the disk is full or what was written does not read back the same; then nothing is left behind
      */
-    public static function write(Dataset $dataset, Recipe $recipe, Codebook $codebook, Format $format, bool $pictures, string $target, array $about): array
+    public static function write(Dataset $dataset, Recipe $recipe, Codebook $codebook, Format $format, bool $pictures, string $target, array $about, YoloLayout $layout = YoloLayout::Folders): array
     {
         $zip = str_ends_with(strtolower($target), '.zip');
         if (! $zip && is_dir($target) && (new \FilesystemIterator($target))->valid()) {
@@ -34,7 +35,7 @@ final class Edition
         }
         try {
             $census = new Census;
-            $writer = $format->writer($codebook);
+            $writer = $format->writer($codebook, $layout);
             $mapping = $writer->write($dataset, $folder, $pictures)->toArray();
             $compared = ReadBack::compare($dataset, $format, $writer, $folder, $census);
             if ($compared['differences'] !== []) {

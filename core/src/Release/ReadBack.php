@@ -59,7 +59,9 @@ final class ReadBack
             return sprintf('%026d', ++$n % 1_000_000_000);
         });
         $found = [];
-        foreach ($reader->read($folder->root, new KnownPictures($known)) as $read) {
+        // where nothing was labelled a format may have written no label file at all, and its reader would miss one
+        $written = array_filter($digests, static fn (int $digest): bool => $digest !== -1) !== [];
+        foreach ($written ? $reader->read($folder->root, new KnownPictures($known)) : [] as $read) {
             if ($read instanceof Skipped) {
                 $differences[] = "{$read->file}, {$read->place}: {$read->reason}";
             } elseif (! $read instanceof Notice && $read->labelled !== Labelled::Unlabelled) {

@@ -17,6 +17,7 @@ use Skeno\Core\Formats\KnownPictures;
 use Skeno\Core\Formats\Labelled;
 use Skeno\Core\Formats\ReadLabels;
 use Skeno\Core\Formats\SkenoJson\SkenoJsonReader;
+use Skeno\Core\Formats\Yolo\YoloLayout;
 use Skeno\Core\Geometry\Box;
 use Skeno\Core\Marks\Flag;
 use Skeno\Core\Marks\Mark;
@@ -244,6 +245,36 @@ final class FormatsTest extends TestCase
         }
         self::assertSame([[Flag::CutOff]], array_map(static fn (Mark $mark): array => $mark->flags, $marks['sub/b.png']));
         self::assertSame(2, substr_count($all, 'declares a document type'), 'in UTF-16 too');
+    }
+
+    public function test_the_older_layout_is_written_and_reads_back(): void
+    {
+        $parts = [Part::Train, Part::Val, Part::Test];
+        $items = array_map(static fn (DatasetItem $item, int $i): DatasetItem => $item->withPart($parts[$i % 3]), Samples::items(), array_keys(Samples::items()));
+        foreach ([Format::Yolo, Format::YoloTurned, Format::YoloSegments] as $format) {
+            $writer = $format->writer(Samples::codebook(), YoloLayout::Together);
+            $folder = new Folder(Samples::temporaryFolder());
+            $dataset = Samples::dataset($items);
+            $writer->write($dataset, $folder, false);
+            self::assertSame("Apple\nLeaf scab\nToo blurred\n", $folder->read('classes.names'));
+            self::assertStringContainsString("classes = 3\ntrain = train.txt\nvalid = valid.txt\n", $folder->read('pictures.data'));
+            self::assertSame("data/{$items[0]->path}\n", $folder->read('train.txt'));
+            self::assertSame([], ReadBack::compare($dataset, $format, $writer, $folder)['differences']);
+            $known = new KnownPictures(array_map(static fn (DatasetItem $item, int $i): KnownPicture => new KnownPicture($i, $item->path, $item->width, $item->height), $items, array_keys($items)));
+            foreach ($format->reader(Samples::codebook(), static fn (): string => Samples::id(1))->read($folder->root, $known) as $read) {
+                if ($read instanceof ReadLabels) {
+                    self::assertSame($items[$read->picture->id]->part, $read->part, $read->picture->path);
+                }
+            }
+        }
+    }
+
+    public function test_pictures_of_no_part_are_train_and_valid_at_once(): void
+    {
+        $folder = new Folder(Samples::temporaryFolder());
+        Format::Yolo->writer(Samples::codebook(), YoloLayout::Together)->write(Samples::dataset(Samples::items()), $folder, false);
+        self::assertSame($folder->read('train.txt'), $folder->read('valid.txt'));
+        self::assertFalse($folder->has('test.txt'));
     }
 
     public function test_yolo_in_both_layouts(): void

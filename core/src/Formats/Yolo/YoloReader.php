@@ -41,6 +41,7 @@ final class YoloReader implements LabelReader
         $folder = new Folder(is_dir($path) ? $path : dirname($path));
         $files = $folder->files();
         $names = $this->names($folder, is_dir($path) ? null : basename($path), $files);
+        $parts = $this->parts($folder, $files);
         $any = false;
         foreach ($files as $file) {
             // lists of pictures (train.txt …), class lists and read-me files stand at the top and are no labels
@@ -53,11 +54,32 @@ final class YoloReader implements LabelReader
                 $shorter = $pictures->find((string) preg_replace('/^(.*\/)?labels\/(train|val|valid|test|all)\//', '', $file), true);
                 $picture = is_string($shorter) ? $picture : $shorter;
             }
-            yield from $this->file($folder, $file, $picture, $names);
+            yield from $this->file($folder, $file, $picture, $names, $parts[preg_replace('/\.txt$/i', '', $file) ?? ''] ?? null);
         }
         if (! $any) {
             throw UnreadableLabels::because('there is no YOLO label file (.txt) in the folder');
         }
+    }
+
+    /**
+     * The parts of the older layout: lists of pictures at the top, each beside its text.
+     *
+     * @param  list<string>  $files
+     * @return array<string, Part> by path of the text without its ending; none where a picture is in several lists
+     */
+    private function parts(Folder $folder, array $files): array
+    {
+        $found = [];
+        foreach (['train' => Part::Train, 'valid' => Part::Val, 'val' => Part::Val, 'test' => Part::Test] as $name => $part) {
+            if (in_array("{$name}.txt", $files, true)) {
+                foreach (preg_split('/\R/', $folder->read("{$name}.txt")) ?: [] as $line) {
+                    $stem = (string) preg_replace(['/^\.\//', '/\.[^.\/]*$/'], '', str_replace('\\', '/', trim($line)));
+                    $found[$stem][$part->value] = $part;
+                }
+            }
+        }
+
+        return array_map(static fn (array $parts): Part => reset($parts), array_filter($found, static fn (array $parts): bool => count($parts) === 1));
     }
 
     /**
@@ -89,7 +111,7 @@ final class YoloReader implements LabelReader
      * @param  array<array-key, mixed>  $names
      * @return iterable<ReadLabels|Skipped|Notice>
      */
-    private function file(Folder $folder, string $file, KnownPicture|string $picture, array $names): iterable
+    private function file(Folder $folder, string $file, KnownPicture|string $picture, array $names, ?Part $listed): iterable
     {
         try {
             $text = $folder->read($file, 16 << 20);
@@ -129,7 +151,7 @@ final class YoloReader implements LabelReader
             return;
         }
         if ($marks !== [] || $objects === 0) {
-            $part = preg_match('/(^|\/)(train|val|valid|test)\//', $file, $m) === 1 ? Part::from($m[2] === 'valid' ? 'val' : $m[2]) : null;
+            $part = preg_match('/(^|\/)(train|val|valid|test)\//', $file, $m) === 1 ? Part::from($m[2] === 'valid' ? 'val' : $m[2]) : $listed;
             yield new ReadLabels($picture, $marks, null, $part);
         }
     }

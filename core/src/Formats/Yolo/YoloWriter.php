@@ -22,13 +22,14 @@ use Symfony\Component\Yaml\Yaml;
 
 /**
  * YOLO boxes, turned boxes, segments or poses: `labels/<part>/<path>.txt` beside `images/<part>/<path>`, `data.yaml`. A line is the class and its numbers (YoloKind) over the
- * picture's size, 6 decimals, classes from 0 in the codebook's order. An empty file: nothing there. No file: not labelled.
+ * picture's size, 6 decimals, classes from 0 in the codebook's order. An empty file: nothing there. No file: not labelled. In the older layout
+ * `data/<path>.txt` lies beside `data/<path>`, with `classes.names` and a list of pictures for each part.
  */
 final readonly class YoloWriter implements DatasetWriter
 {
     private YoloLine $line;
 
-    public function __construct(private Codebook $codebook, private YoloKind $kind = YoloKind::Boxes)
+    public function __construct(private Codebook $codebook, private YoloKind $kind = YoloKind::Boxes, private YoloLayout $layout = YoloLayout::Folders)
     {
         $this->line = new YoloLine($codebook, $kind);
     }
@@ -37,11 +38,14 @@ final readonly class YoloWriter implements DatasetWriter
     {
         $report = new MappingReport;
         $split = false;
+        $lists = [];
         foreach ($dataset->items() as $item) {
             $part = $item->part->value ?? 'all';
             $split = $split || $item->part !== null;
+            [$picture, $text] = $this->places($item->path, $part);
+            $lists[$part] = ($lists[$part] ?? '')."{$picture}\n";
             if ($pictures) {
-                $folder->take("images/{$part}/{$item->path}", $dataset->pictureFile($item));
+                $folder->take($picture, $dataset->pictureFile($item));
             }
             if ($item->labelled === Labelled::Unlabelled) {
                 continue;
@@ -60,20 +64,45 @@ final readonly class YoloWriter implements DatasetWriter
             if ($lines === '' && $item->marks !== []) {
                 $report->count('pictures have only marks this kind of YOLO can\'t say; their files are empty, as if nothing were there');
             }
-            $stem = preg_replace('/\.[^.\/]*$/', '', $item->path) ?? $item->path;
-            if ($folder->has("labels/{$part}/{$stem}.txt")) {
+            if ($folder->has($text)) {
                 $report->count('pictures share their name with another but for the ending; their labels were left out');
 
                 continue;
             }
-            $folder->write("labels/{$part}/{$stem}.txt", $lines);
+            $folder->write($text, $lines);
             if ($item->orientation !== 1) {
                 $report->count('pictures are turned upright by their EXIF orientation; a loader must honour it');
             }
         }
-        $folder->write('data.yaml', $this->yaml($split));
+        $this->layout === YoloLayout::Folders ? $folder->write('data.yaml', $this->yaml($split)) : $this->lists($folder, $lists, $report);
 
         return $report;
+    }
+
+    /** @return array{string, string} where a picture and its text go */
+    private function places(string $path, string $part): array
+    {
+        $stem = preg_replace('/\.[^.\/]*$/', '', $path) ?? $path;
+
+        return $this->layout === YoloLayout::Folders ? ["images/{$part}/{$path}", "labels/{$part}/{$stem}.txt"] : ["data/{$path}", "data/{$stem}.txt"];
+    }
+
+    /** @param  array<string, string>  $lists  pictures by part, one a line */
+    private function lists(Folder $folder, array $lists, MappingReport $report): void
+    {
+        $all = $lists['all'] ?? '';
+        foreach (['train' => 'train', 'val' => 'valid', 'test' => 'test'] as $part => $name) {
+            // without a split, train and valid are the same pictures
+            $list = ($lists[$part] ?? '').($part === 'test' ? '' : $all);
+            if ($list !== '' || $part !== 'test') {
+                $folder->write("{$name}.txt", $list);
+            }
+        }
+        $folder->write('classes.names', implode('', array_map(fn (LabelClass $class): string => $this->codebook->exportName($class)."\n", $this->codebook->classes)));
+        $folder->write('pictures.data', 'classes = '.count($this->codebook->classes)."\ntrain = train.txt\nvalid = valid.txt\nnames = classes.names\n");
+        if ($this->kind === YoloKind::Pose) {
+            $report->count('nodes and their twins can\'t be named in the older layout; their order is that of the codebook', $this->line->nodes());
+        }
     }
 
     private function yaml(bool $split): string

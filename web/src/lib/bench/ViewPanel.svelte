@@ -72,14 +72,19 @@
   }
   label {
     display: grid;
-    grid-template-columns: 100px 1fr 46px;
+    grid-template-columns: 104px minmax(0, 1fr) 52px;
     gap: 8px;
     align-items: center;
   }
   .check {
     display: block;
   }
+  input[type='range'] {
+    width: 100%;
+    min-width: 0;
+  }
   .num {
+    white-space: nowrap;
     text-align: right;
   }
 </style>

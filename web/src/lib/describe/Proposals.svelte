@@ -37,7 +37,7 @@
 
 <ErrorNote message={error} />
 {#each proposals as p (p.id)}
-  <article class="card" class:done={p.state !== 'open'}>
+  <article class="card">
     {#if p.item}<img src={p.item.thumb} alt="" width="96" height="72" loading="lazy" />{:else}<span></span>{/if}
     <div>
       <p>
@@ -74,9 +74,6 @@
     gap: 12px;
     margin-bottom: 8px;
     align-items: start;
-  }
-  article.done {
-    opacity: 0.8;
   }
   img {
     object-fit: cover;

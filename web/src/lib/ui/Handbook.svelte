@@ -1,6 +1,7 @@
 <script lang="ts">
   /** The written rules: Markdown made safe, or a PDF; searchable, opening at the part that names the class in hand. */
   import type { Schemas } from '$lib/api/client';
+  import { reveal } from './reveal';
   import DOMPurify from 'dompurify';
   import { marked } from 'marked';
 
@@ -39,10 +40,11 @@
           found++;
         }
       }
-      place.querySelector('mark')?.scrollIntoView({ block: 'center' });
+      const first = place.querySelector('mark');
+      if (first) reveal(first);
     } else if (about !== '') {
       const heading = [...place.querySelectorAll('h1,h2,h3')].find((h) => h.textContent?.toLowerCase().includes(about.toLowerCase()));
-      heading?.scrollIntoView({ block: 'start' });
+      if (heading) reveal(heading);
     }
     hits = found;
   });
@@ -65,6 +67,11 @@
 
 <style>
   .find {
+    position: sticky;
+    top: -1px;
+    z-index: 1;
+    background: var(--panel);
+    padding: 4px 0;
     display: flex;
     gap: 8px;
     align-items: center;

@@ -8,6 +8,12 @@
   let warning = $state<{ place: string; code: string; other: string } | null>(null);
   let said = $state('');
   let error = $state('');
+  /** what a place does when nothing else is going on, to find it by */
+  const does: Record<string, string> = Object.fromEntries(
+    'pick,pan,draw,answer,hide,double,submit,remove,mark…,take back,fit,closer,back,on,next open'
+      .split(',')
+      .map((word, i) => [places[i]!, word])
+  );
   const keyOf = (place: string) => bound[place] ?? place;
 
   async function keep(next: Bindings) {
@@ -56,8 +62,7 @@
               asking = asking === place ? null : place;
               warning = null;
               said = '';
-            }}
-            ><kbd>{keyName(keyOf(place))}</kbd>{#if keyOf(place) !== place}<span class="soft">was {keyName(place)}</span>{/if}</button
+            }}><kbd>{keyName(keyOf(place))}</kbd><span class="soft">{does[place]}</span></button
           >
         {/each}
       </div>

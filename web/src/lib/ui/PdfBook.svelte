@@ -2,6 +2,7 @@
   /** A handbook that is a PDF: its pages drawn as they come into view, searchable, opening where the class in hand is written largest. */
   import { getDocument, GlobalWorkerOptions, TextLayer, type PDFPageProxy } from 'pdfjs-dist';
   import worker from 'pdfjs-dist/build/pdf.worker.min.mjs?worker&url';
+  import { reveal } from './reveal';
   import { onMount } from 'svelte';
 
   let { url, search = '', about = '', found }: { url: string; search?: string; about?: string; found: (hits: number) => void } = $props();
@@ -50,7 +51,11 @@
     const searching = word.length > 1;
     found(searching ? pages.reduce((n, p) => n + p.text.split(word).length - 1, 0) : 0);
     const to = searching ? pages.findIndex((p) => p.text.includes(word)) : about === '' ? -1 : headingOf(about.toLowerCase());
-    if (to >= 0) requestAnimationFrame(() => place?.children[to]?.scrollIntoView({ block: 'start' }));
+    if (to >= 0)
+      requestAnimationFrame(() => {
+        const page = place?.children[to];
+        if (page) reveal(page);
+      });
   });
 
   /** Draws a page when it comes near the view, and again when the panel has another width. */

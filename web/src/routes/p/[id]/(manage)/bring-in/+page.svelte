@@ -8,7 +8,7 @@
   import Shell from '$lib/ui/Shell.svelte';
   import { FolderOpen, ImagePlus, Upload } from '@lucide/svelte';
   import { Progressbar } from 'flowbite-svelte';
-  import { onMount } from 'svelte';
+  import { onMount, untrack } from 'svelte';
 
   const project = useProject();
   let sets = $state<Schemas['Set'][]>([]);
@@ -20,6 +20,7 @@
   let again = $state(false);
   let what = $state<'pictures' | 'labels'>('pictures');
   let labels = $state({ format: 'coco', as: 'labels', empty: 'unlabelled' });
+  let beside = $state({ format: 'coco', as: 'labels', empty: 'unlabelled' });
   let error = $state('');
   let timer: ReturnType<typeof setInterval> | undefined;
 
@@ -57,8 +58,30 @@
     await load();
   }
 
+  async function takeBeside(id: number) {
+    error = '';
+    try {
+      const made = await ask(
+        api.POST('/projects/{project}/imports/{import}/beside', {
+          params: { path: { project: project.id, import: id } },
+          body: beside
+        })
+      );
+      uploader = null;
+      shown = made.id;
+      await load();
+    } catch (e) {
+      error = (e as Error).message;
+    }
+  }
+
   const picked = (list: FileList | null) => [...(list ?? [])].map((file) => ({ path: file.webkitRelativePath || file.name, file }));
   const current = $derived(imports.find((i) => i.id === (uploader?.importId ?? shown)) ?? null);
+  // what was found is what is offered
+  $effect(() => {
+    const first = current?.noticed[0]?.format;
+    if (first) untrack(() => (beside.format = first));
+  });
   const words: Record<string, string> = {
     taken: 'taken',
     known: 'already there',
@@ -174,6 +197,38 @@
             ><span class="num">{n}</span> {words[state] ?? state}</span
           >{/each}
       </h2>
+      {#if current.error !== ''}<ErrorNote message={current.error} />{/if}
+      {#if current.noticed.length > 0}
+        <form
+          class="beside"
+          aria-label="label files beside the pictures"
+          onsubmit={(e) => {
+            e.preventDefault();
+            void takeBeside(current.id);
+          }}
+        >
+          <strong>Label files lie beside these pictures:</strong>
+          {current.noticed.map((n) => `${n.label} (${n.files} ${n.files === 1 ? 'file' : 'files'})`).join(', ')}
+          <div class="what">
+            <label
+              >read as <select class="field" bind:value={beside.format}
+                >{#each formats as [value, word] (value)}<option {value}>{word}</option>{/each}</select
+              ></label
+            >
+            <label
+              >they come in as <select class="field" bind:value={beside.as}
+                ><option value="labels">labels</option><option value="suggestions">suggestions</option></select
+              ></label
+            >
+            <label
+              >a picture without objects <select class="field" bind:value={beside.empty}
+                ><option value="unlabelled">is not labelled</option><option value="nothing">has nothing there</option></select
+              ></label
+            >
+            <button class="act main">Take them in</button>
+          </div>
+        </form>
+      {/if}
       {#if current.labels}
         <p class="mt-2">
           <span class="num">{current.labels.objects}</span> objects on <span class="num">{current.labels.items}</span> items: {current

@@ -80,12 +80,17 @@
       ask(
         api.POST('/projects/{project}/releases/{number}/editions', {
           params: { path: { project: project.id, number } },
-          body: { format, pictures }
+          body: { format, pictures, ...(together && isYolo(format) && { layout: 'together' as const }) }
         })
       )
     );
+  let together = $state(false);
+  const isYolo = (format: string) => format.startsWith('yolo');
+  const layout = (format: string) => (together && isYolo(format) ? 'together' : '');
   const missing = (r: Schemas['Release']) =>
-    formats.filter(([f]) => !r.editions.some((e) => e.format === f && e.pictures === pictures && e.state !== 'failed'));
+    formats.filter(
+      ([f]) => !r.editions.some((e) => e.format === f && e.pictures === pictures && e.layout === layout(f) && e.state !== 'failed')
+    );
 </script>
 
 <Shell title="Release" {project}>
@@ -181,6 +186,7 @@
       None yet. A release is a frozen, numbered snapshot; any format is written from it at any time.
     </p>{:else}
     <label class="soft"><input type="checkbox" bind:checked={pictures} /> write with pictures</label>
+    <label class="soft ml-4"><input type="checkbox" bind:checked={together} /> YOLO in the older layout, text beside its picture</label>
     {#each releases as r (r.number)}
       <article class="card mt-2" aria-label="release {r.number}">
         <div class="line">
@@ -207,7 +213,11 @@
             <tbody>
               {#each r.editions as e (e.id)}
                 <tr>
-                  <td class="w-52">{formats.find(([f]) => f === e.format)?.[1]}{e.pictures ? '' : ', labels only'}</td>
+                  <td class="w-52"
+                    >{formats.find(([f]) => f === e.format)?.[1]}{e.layout === 'together' ? ', older layout' : ''}{e.pictures
+                      ? ''
+                      : ', labels only'}</td
+                  >
                   <td>
                     {#if e.state === 'done'}<a
                         class="plain"

@@ -61,6 +61,16 @@ return new class extends Migration
             $table->timestamps();
             $table->unique(['project_id', 'sha256']);
         });
+        Schema::table('editions', function (Blueprint $table): void {
+            $table->string('layout')->default('');
+            $table->dropUnique(['release_id', 'format', 'pictures']);
+            $table->unique(['release_id', 'format', 'pictures', 'layout']);
+        });
+        Schema::table('imports', function (Blueprint $table): void {
+            // formats of label files lying beside the pictures, kept until somebody takes them in
+            $table->json('noticed')->default('[]');
+            $table->text('error')->default('');
+        });
         Schema::table('handbooks', function (Blueprint $table): void {
             // a handbook that is a PDF instead of Markdown
             $table->foreignId('file_id')->nullable()->constrained('handbook_files')->nullOnDelete();
@@ -70,6 +80,12 @@ return new class extends Migration
     public function down(): void
     {
         Schema::table('handbooks', fn (Blueprint $table) => $table->dropConstrainedForeignId('file_id'));
+        Schema::table('imports', fn (Blueprint $table) => $table->dropColumn(['noticed', 'error']));
+        Schema::table('editions', function (Blueprint $table): void {
+            $table->dropUnique(['release_id', 'format', 'pictures', 'layout']);
+            $table->dropColumn('layout');
+            $table->unique(['release_id', 'format', 'pictures']);
+        });
         foreach (['handbook_files', 'proposals', 'codebook_changes'] as $table) {
             Schema::dropIfExists($table);
         }
