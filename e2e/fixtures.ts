@@ -156,6 +156,17 @@ export class StageHand {
   }
 }
 
+/** Runs a command of the installation with the demo. */
+export const artisan = (...args: string[]): string =>
+  execFileSync('php', ['artisan', ...args], { env: { ...process.env, SKENO_DATA: folders.demo } }).toString();
+
+/** Puts somebody into a project. */
+export const member = (project: number, who: string, role: string): void =>
+  void sql(
+    'demo',
+    `insert into memberships (project_id, user_id, role, created_at, updated_at) select ${project}, id, '${role}', '2026-01-01', '2026-01-01' from users where name = '${who}'`
+  );
+
 /** Lets all leases run out, so that each test begins with what waits. */
 export const freeAll = (at: keyof typeof folders) => sql(at, "update turns set leased_until = '2020-01-01 00:00:00' where state = 'open'");
 

@@ -2,7 +2,7 @@ import { execFileSync } from 'node:child_process';
 import { mkdirSync, readFileSync, rmSync, writeFileSync } from 'node:fs';
 import { join } from 'node:path';
 import type { Page } from '@playwright/test';
-import { expect, freeAll, png, sql, StageHand, test } from './fixtures';
+import { artisan, expect, freeAll, member, png, sql, StageHand, test } from './fixtures';
 import { folders, url } from './place';
 
 /** A project in which every shape has a class and a digit of its own, with three pictures, handed to Mei. */
@@ -37,8 +37,6 @@ const codebook = {
     }
   ]
 };
-const artisan = (...args: string[]): string =>
-  execFileSync('php', ['artisan', ...args], { env: { ...process.env, SKENO_DATA: folders.demo } }).toString();
 // a worker that begins anew after a failure makes a project of its own
 const name = `Every shape ${Date.now()}`;
 let project = 0;
@@ -51,14 +49,8 @@ test.beforeAll(async () => {
   writeFileSync(join(folder, 'codebook.json'), JSON.stringify(codebook));
   project = JSON.parse(artisan('skeno:project', name, `--codebook=${join(folder, 'codebook.json')}`, '--json')).project;
   artisan('skeno:import', name, join(folder, 'pictures'), '--json');
-  for (const [who, role] of [
-    ['Ines Okafor', 'manager'],
-    ['Mei Castellan', 'labeller']
-  ])
-    sql(
-      'demo',
-      `insert into memberships (project_id, user_id, role, created_at, updated_at) select ${project}, id, '${role}', '2026-01-01', '2026-01-01' from users where name = '${who}'`
-    );
+  member(project, 'Ines Okafor', 'manager');
+  member(project, 'Mei Castellan', 'labeller');
 });
 test.beforeEach(() => void freeAll('demo'));
 
@@ -404,10 +396,7 @@ test('any of 37 classes is at most two keys away', async ({ person }) => {
   };
   writeFileSync(join(folder, 'many.json'), JSON.stringify(many));
   const id = JSON.parse(artisan('skeno:project', `Many sorts ${Date.now()}`, `--codebook=${join(folder, 'many.json')}`, '--json'));
-  sql(
-    'demo',
-    `insert into memberships (project_id, user_id, role, created_at, updated_at) select ${id.project}, id, 'manager', '2026-01-01', '2026-01-01' from users where name = 'Ines Okafor'`
-  );
+  member(id.project, 'Ines Okafor', 'manager');
   artisan('skeno:import', id.name, join(folder, 'pictures'), '--json');
   const item = JSON.parse(sql('demo', `select id from items where project_id = ${id.project} limit 1`))[0].id;
   sql(

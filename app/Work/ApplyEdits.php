@@ -33,6 +33,9 @@ final class ApplyEdits
 {
     public const MOST = 200;
 
+    /** Points of outlines in one batch: each outline is looked at for crossing edges, which takes its time. */
+    public const MOST_POINTS = 50_000;
+
     public function __construct(private readonly Codebooks $codebooks)
     {
     }
@@ -82,6 +85,25 @@ final class ApplyEdits
 
             return $results;
         });
+    }
+
+    /**
+     * Points of outlines in a batch.
+     *
+     * @param  list<mixed>  $edits  as sent
+     */
+    public static function points(array $edits): int
+    {
+        $numbers = 0;
+        foreach ($edits as $edit) {
+            $geometry = is_array($edit) && is_array($edit['data'] ?? null) ? ($edit['data']['geometry'] ?? null) : null;
+            $rings = is_array($geometry) ? [...(is_array($geometry['rings'] ?? null) ? $geometry['rings'] : []), $geometry['points'] ?? null] : [];
+            foreach ($rings as $ring) {
+                $numbers += is_array($ring) ? count($ring) : 0;
+            }
+        }
+
+        return intdiv($numbers, 2);
     }
 
     private function mustBeMine(Actor $actor, Turn $turn): void

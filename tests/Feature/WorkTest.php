@@ -382,4 +382,22 @@ final class WorkTest extends TestCase
         }
         self::assertSame([$turns[0]], array_column($this->api($this->ines, 'get', "{$this->base}/turns/{$turns[0]}/queue")->assertOk()->json('data'), 'turn'));
     }
+
+    public function test_a_batch_with_too_many_points_is_sent_back_whole(): void
+    {
+        $project = $this->project('Outlines', ['skeno' => 'codebook/1', 'classes' => [['key' => 'leaf', 'name' => 'Leaf', 'shapes' => ['polygon']]]]);
+        [$manager, $mei] = [$this->member($project, Role::Manager), $this->member($project, Role::Labeller)];
+        $this->items($project, 1, 'outlines');
+        $this->assign($project, $manager, $mei, null);
+        $turn = $this->api($mei, 'post', "/projects/{$project->id}/next", [])->json('packet.turn.id');
+        $ring = [];
+        for ($i = 0; $i < 9000; $i++) {
+            array_push($ring, 50 + 30 * cos($i / 9000 * 2 * M_PI), 40 + 30 * sin($i / 9000 * 2 * M_PI));
+        }
+        $leaf = fn (): array => ['id' => $this->ulid(), 'action' => 'create', 'mark' => $this->ulid(), 'base' => 0, 'data' => ['class' => 'leaf', 'kind' => 'polygon', 'geometry' => ['rings' => [$ring]], 'answers' => (object) []]];
+        $path = "/projects/{$project->id}/turns/{$turn}/edits";
+        $this->api($mei, 'post', $path, ['edits' => array_map(static fn (): array => $leaf(), range(1, 6))])->assertStatus(413)->assertJson(['code' => 'batch_too_large']);
+        self::assertSame(0, \App\Models\MarkRow::query()->where('project_id', $project->id)->count());
+        $this->api($mei, 'post', $path, ['edits' => [$leaf(), $leaf()]])->assertOk()->assertJsonPath('results.1.outcome', 'applied');
+    }
 }

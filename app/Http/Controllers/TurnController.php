@@ -75,6 +75,9 @@ final class TurnController
         if (count($edits) > ApplyEdits::MOST) {
             throw InvalidValue::at('edits', $edits, 'at most '.ApplyEdits::MOST.' at a time');
         }
+        if (count($edits) > 1 && ApplyEdits::points($edits) > ApplyEdits::MOST_POINTS) {
+            throw Refusal::because('batch_too_large', 'these edits hold more than '.ApplyEdits::MOST_POINTS.' points together; send fewer at a time', 413);
+        }
         $results = $apply(Input::actor($request), $turn, $edits);
         $turn->refresh();
 

@@ -19,4 +19,17 @@ final readonly class ReadLabels
     public function __construct(public KnownPicture $picture, public array $marks, public ?Labelled $labelled = null, public ?Part $part = null, public ?ItemAnswers $said = null)
     {
     }
+
+    /**
+     * Parts and wholes that a file names by its own ids. A whole that is not among them is none.
+     *
+     * @param  list<Mark>  $marks
+     * @param  array<array-key, string>  $ids  mark id by id in the file
+     * @param  array<string, int|string>  $wholes  id in the file of what a mark is a part of, by mark id
+     * @return list<Mark>
+     */
+    public static function linked(array $marks, array $ids, array $wholes): array
+    {
+        return $wholes === [] ? $marks : array_map(static fn (Mark $mark): Mark => isset($wholes[$mark->id], $ids[$wholes[$mark->id]]) ? $mark->copy($mark->id, $ids[$wholes[$mark->id]]) : $mark, $marks);
+    }
 }

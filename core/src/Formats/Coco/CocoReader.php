@@ -182,7 +182,7 @@ final class CocoReader implements LabelReader
                     yield new Notice($notice);
                 }
                 if ($of !== null && $of->id !== $picture->id) {
-                    yield new ReadLabels($of, self::linked($marks, $ids, $wholes), null, $part, $about);
+                    yield new ReadLabels($of, ReadLabels::linked($marks, $ids, $wholes), null, $part, $about);
                     $marks = $ids = $wholes = [];
                 }
                 // what is said of an image goes with its first annotation
@@ -202,19 +202,8 @@ final class CocoReader implements LabelReader
             }
         }
         if ($of !== null) {
-            yield new ReadLabels($of, self::linked($marks, $ids, $wholes), null, $part, $about);
+            yield new ReadLabels($of, ReadLabels::linked($marks, $ids, $wholes), null, $part, $about);
         }
-    }
-
-    /**
-     * @param  list<Mark>  $marks
-     * @param  array<array-key, string>  $ids  mark id by annotation id
-     * @param  array<string, int|string>  $wholes  annotation id a mark is a part of, by mark id
-     * @return list<Mark>
-     */
-    private static function linked(array $marks, array $ids, array $wholes): array
-    {
-        return $wholes === [] ? $marks : array_map(static fn (Mark $mark): Mark => isset($wholes[$mark->id], $ids[$wholes[$mark->id]]) ? $mark->copy($mark->id, $ids[$wholes[$mark->id]]) : $mark, $marks);
     }
 
     /** @param  list<string>  $notices */

@@ -76,7 +76,7 @@ final class CsvReader implements LabelReader
                 continue;
             }
             if ($of !== null && $of->id !== $picture->id) {
-                yield new ReadLabels($of, self::linked($marks, $ids, $wholes));
+                yield new ReadLabels($of, ReadLabels::linked($marks, $ids, $wholes));
                 $marks = $ids = $wholes = [];
             }
             $of = $picture;
@@ -99,7 +99,7 @@ final class CsvReader implements LabelReader
             }
         }
         if ($of !== null) {
-            yield new ReadLabels($of, self::linked($marks, $ids, $wholes));
+            yield new ReadLabels($of, ReadLabels::linked($marks, $ids, $wholes));
         }
     }
 
@@ -118,7 +118,9 @@ final class CsvReader implements LabelReader
             }
             $notices = [];
             $answers = $this->answers($cells, $this->codebook->itemAttributes(), $notices);
-            $tags = array_values(array_filter(explode(' ', $cells['tags'] ?? ''), fn (string $tag): bool => isset($this->codebook->tags[$tag])));
+            $words = array_values(array_filter(explode(' ', $cells['tags'] ?? ''), static fn (string $tag): bool => $tag !== ''));
+            $tags = array_values(array_filter($words, fn (string $tag): bool => isset($this->codebook->tags[$tag])));
+            array_push($notices, ...array_fill(0, count($words) - count($tags), 'tags the codebook has not were left out'));
             foreach ($notices as $notice) {
                 yield new Notice($notice);
             }
@@ -227,16 +229,5 @@ final class CsvReader implements LabelReader
         }
 
         return null;
-    }
-
-    /**
-     * @param  list<Mark>  $marks
-     * @param  array<array-key, string>  $ids
-     * @param  array<string, string>  $wholes
-     * @return list<Mark>
-     */
-    private static function linked(array $marks, array $ids, array $wholes): array
-    {
-        return array_map(static fn (Mark $mark): Mark => isset($wholes[$mark->id]) ? $mark->copy($mark->id, $ids[$wholes[$mark->id]] ?? null) : $mark, $marks);
     }
 }

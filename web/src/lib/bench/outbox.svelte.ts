@@ -4,6 +4,9 @@ import { openDB, type IDBPDatabase } from 'idb';
 type Stored = { id: string; user: number; project: number; turn: number; seq: number; edit: Schemas['Edit']; held?: string };
 export type Outcome = { turn: number; edit: Schemas['Edit']; result: Schemas['EditResult'] };
 
+/** Edits sent at a time, when they are small. */
+const MOST = 50;
+
 /**
  * Edits on their way to the server. Each is written to IndexedDB before anything else and stays there until the server has
  * acknowledged it, so a reload, a crash or a dead network only delays it. Edits of a turn that somebody else has taken over are held,
@@ -19,6 +22,8 @@ export class Outbox {
   #queue: Stored[] = [];
   #running: Promise<void> | null = null;
   #seq = 0;
+  /** edits sent at a time */
+  #most = MOST;
   #wake: (() => void) | null = null;
   #writes: Promise<unknown>[] = [];
 
@@ -114,7 +119,7 @@ export class Outbox {
       this.status = 'saving';
       await Promise.all(this.#writes.splice(0));
       const first = this.#queue[0]!;
-      const batch = this.#queue.filter((s) => s.turn === first.turn).slice(0, 50);
+      const batch = this.#queue.filter((s) => s.turn === first.turn).slice(0, this.#most);
       try {
         const answer = await ask(
           api.POST('/projects/{project}/turns/{turn}/edits', {
@@ -128,9 +133,13 @@ export class Outbox {
           answer
         );
         wait = 1000;
+        this.#most = Math.min(MOST, this.#most * 2);
       } catch (e) {
         const error = e as ApiError;
-        if (error instanceof ApiError && [403, 404, 409, 410, 422].includes(error.status)) {
+        if (error instanceof ApiError && error.status === 413 && batch.length > 1) {
+          // too much at a time: fewer now, none is lost
+          this.#most = Math.floor(batch.length / 2);
+        } else if (error instanceof ApiError && [403, 404, 409, 410, 413, 422].includes(error.status)) {
           await this.#hold(batch[0]!.turn, error.message);
         } else {
           // while the labels of the project are put into the words of a new codebook, edits wait a moment

@@ -50,6 +50,39 @@ const edit = () => ({ id: ulid(), action: 'create' as const, mark: ulid(), base:
 const box = (user = 1, heard: (o: Outcome[]) => void = () => {}) => new Outbox(user, heard);
 
 describe('the outbox', () => {
+  it('sends fewer at a time when the server says it is too much, and loses none', async () => {
+    server.state.answers = [() => problem(413, 'too much'), () => problem(413, 'too much')];
+    const outbox = box();
+    const edits = Array.from({ length: 40 }, edit);
+    for (const e of edits) outbox.add(7, 3, e);
+    await outbox.flush();
+    const sizes = server.state.batches.map((b) => b.length);
+    expect(sizes[0]! / 2).toBe(sizes[1]);
+    expect(new Set(server.state.batches.slice(2).flat())).toEqual(new Set(edits.map((e) => e.id)));
+    expect([outbox.waiting, outbox.held.length]).toEqual([0, 0]);
+  });
+  it('waits while a codebook is changed, and says no more than that it is saving', async () => {
+    vi.useFakeTimers({ toFake: ['setTimeout'] });
+    server.state.answers = [
+      () =>
+        new Response(JSON.stringify({ code: 'codebook_changing', title: 'x', status: 503, detail: 'being changed' }), {
+          status: 503,
+          headers: { 'Content-Type': 'application/problem+json' }
+        })
+    ];
+    const outbox = box();
+    outbox.add(7, 3, edit());
+    const done = outbox.flush();
+    await vi.waitFor(() => expect(server.state.batches).toHaveLength(1));
+    expect(outbox.status).toBe('saving');
+    await vi.waitFor(() => {
+      vi.advanceTimersByTime(1000);
+      expect(server.state.batches).toHaveLength(2);
+    });
+    vi.useRealTimers();
+    await done;
+    expect(outbox.waiting).toBe(0);
+  });
   it('sends in order, in server.state.batches, and tells the outcome of each', async () => {
     const seen: string[] = [];
     const outbox = box(1, (outcomes) => seen.push(...outcomes.map((o) => o.edit.id)));

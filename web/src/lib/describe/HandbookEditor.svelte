@@ -14,10 +14,13 @@
   let pdf: HTMLInputElement | undefined = $state();
   let error = $state('');
   let saved = $state('');
+  // what is typed before the text has come would be lost to it
+  let loaded = $state(false);
 
   onMount(async () => {
     try {
       book = await ask(api.GET('/projects/{project}/handbook', parts(project)));
+      loaded = true;
     } catch (e) {
       error = (e as Error).message;
     }
@@ -39,8 +42,9 @@
         const kept = await keep(file);
         if (kept.type === 'application/pdf') book.pdf = kept;
         else {
-          const at = text?.selectionStart ?? book.body.length;
-          book.body = `${book.body.slice(0, at)}\n![${kept.name.replace(/\.\w+$/, '')}](${kept.url})\n${book.body.slice(text?.selectionEnd ?? at)}`;
+          // after what is marked, never in its place
+          const at = text?.selectionEnd ?? book.body.length;
+          book.body = `${book.body.slice(0, at)}\n![${kept.name.replace(/\.\w+$/, '')}](${kept.url})\n${book.body.slice(at)}`;
         }
       } catch (e) {
         error = `${file.name} was not taken: ${(e as Error).message}`;
@@ -75,7 +79,7 @@
       {:else}<button class="act" onclick={() => pdf?.click()}><FileText size={15} strokeWidth={1.75} />A PDF instead</button>{/if}
       <span class="push"></span>
       <span role="status" class="soft">{saved}</span>
-      <button class="act main" onclick={save}>Save handbook</button>
+      <button class="act main" disabled={!loaded} onclick={save}>Save handbook</button>
     </div>
     <input
       type="file"
@@ -107,6 +111,7 @@
         rows="28"
         aria-label="handbook in Markdown"
         placeholder="# How we label: what to mark, how tight, what to leave out… A heading with a class's name opens when that class is in hand."
+        disabled={!loaded}
         bind:this={text}
         bind:value={book.body}
         ondragover={(e) => e.preventDefault()}

@@ -68,10 +68,11 @@
 <style>
   .find {
     position: sticky;
-    top: -1px;
+    top: -18px;
     z-index: 1;
     background: var(--panel);
-    padding: 4px 0;
+    padding: 20px 0 6px;
+    margin-top: -18px;
     display: flex;
     gap: 8px;
     align-items: center;

@@ -178,7 +178,7 @@
         {#each draft.check.errors as e, i (i)}<ErrorNote message="{e.path}: {e.message}" />{/each}
         <Effects {draft} />
         {#if tab === 'classes'}
-          {#each doc.classes as c, i (c.key)}
+          {#each doc.classes as c, i (c)}
             <article class="entry" class:open={openClass === c.key} class:wrong={at(`classes[${i}]`).length > 0}>
               <div class="headline">
                 <button class="title" aria-expanded={openClass === c.key} onclick={() => (openClass = openClass === c.key ? '' : c.key)}>
@@ -227,7 +227,7 @@
             </p>
           {/if}
         {:else if tab === 'questions'}
-          {#each attributes as a, i (a.key)}
+          {#each attributes as a, i (a)}
             <article class="entry" class:open={openQuestion === a.key} class:wrong={at(`attributes[${i}]`).length > 0}>
               <div class="headline">
                 <button
