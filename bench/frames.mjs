@@ -54,7 +54,7 @@ const browser = await chromium.launch({ executablePath: '/usr/bin/chromium', arg
 const page = await browser.newPage({ viewport: { width: 1280, height: 800 } });
 const cdp = await page.context().newCDPSession(page);
 // top-level events only: what runs inside them is in their time
-const kinds = new Set(['EventDispatch', 'FireAnimationFrame', 'TimerFire', 'RunMicrotasks', 'UpdateLayoutTree', 'Layout', 'PrePaint', 'Paint', 'Layerize', 'CompositeLayers', 'HitTest']);
+const kinds = new Set(['EventDispatch', 'FireAnimationFrame', 'TimerFire', 'RunMicrotasks', 'UpdateLayoutTree', 'Layout', 'PrePaint', 'Paint', 'Layerize', 'CompositeLayers', 'HitTest', 'IntersectionObserverController::computeIntersections']);
 let events = [];
 cdp.on('Tracing.dataCollected', ({ value }) => events.push(...value));
 const frame = () => page.evaluate(() => new Promise((done) => (console.timeStamp('step'), requestAnimationFrame(() => setTimeout(done)))));

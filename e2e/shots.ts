@@ -38,6 +38,25 @@ test('what the manager sees', async ({ page }) => {
   }
 });
 
+test('a codebook changed after labelling', async ({ page }) => {
+  await as(page, 'Ines Okafor');
+  await page.goto('/p/1/describe');
+  await page.waitForLoadState('networkidle');
+  await page.getByRole('tab', { name: 'As JSON' }).click();
+  const json = page.getByLabel('codebook as JSON');
+  const doc = JSON.parse(await json.inputValue());
+  doc.classes[0] = { ...doc.classes[0], key: 'fruit', name: 'Fruit' };
+  doc.classes.splice(1, 1);
+  doc.attributes[0].options[1] = { key: 'colouring', name: 'Colouring' };
+  doc.tags = doc.tags.slice(0, 3);
+  await json.fill(JSON.stringify(doc, null, 2));
+  await page.getByLabel('Apple goes to').selectOption('=fruit');
+  await page.getByLabel('Leaf scab goes to').selectOption('-');
+  await page.getByRole('tab', { name: 'Classes' }).click();
+  await page.waitForTimeout(700);
+  await shot(page, 'codebook-change');
+});
+
 test('a skeleton over a card', async ({ page }) => {
   await as(page, 'Ines Okafor');
   await page.goto('/p/2/describe');

@@ -12,8 +12,8 @@ use Skeno\Core\Formats\Noticed;
 /** Label files that came along with pictures: kept for a while, told what they are, taken in when somebody says so. */
 final class Beside
 {
-    /** More than this is no text beside pictures. */
-    private const MOST_BYTES = 2_000_000_000;
+    /** Label files are kept only while there is room: they can be brought in by themselves too. */
+    private const LEAST_FREE_BYTES = 500_000_000;
 
     private const DAYS = 14;
 
@@ -26,11 +26,8 @@ final class Beside
     public function keep(Import $import, string $file, string $path): void
     {
         $target = $this->folder($import).'/'.$path;
-        $kept = 0;
-        foreach (File::isDirectory($this->folder($import)) ? File::allFiles($this->folder($import)) : [] as $there) {
-            $kept += $there->getSize();
-        }
-        if ($kept + (int) @filesize($file) <= self::MOST_BYTES) {
+        $free = @disk_free_space(storage_path());
+        if ($free === false || $free > self::LEAST_FREE_BYTES) {
             File::ensureDirectoryExists(dirname($target), 0o770);
             File::copy($file, $target);
         }

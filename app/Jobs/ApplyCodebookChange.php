@@ -6,6 +6,7 @@ namespace App\Jobs;
 
 use App\Models\CodebookChange;
 use App\Projects\RewriteMarks;
+use DateTimeInterface;
 use Illuminate\Bus\Queueable;
 use Illuminate\Contracts\Queue\ShouldQueue;
 use Illuminate\Foundation\Bus\Dispatchable;
@@ -20,13 +21,18 @@ final class ApplyCodebookChange implements ShouldQueue
 
     public int $timeout = 3600;
 
-    /** a busy database or a killed worker must not leave a project half changed */
-    public int $tries = 100;
+    /** 0: again and again until `retryUntil`, since a full disk or a killed worker must not leave a project half changed */
+    public int $tries = 0;
 
-    public int $backoff = 2;
+    public int $backoff = 5;
 
     public function __construct(private readonly int $change)
     {
+    }
+
+    public function retryUntil(): DateTimeInterface
+    {
+        return now()->addDays(7);
     }
 
     public function handle(RewriteMarks $rewrite): void

@@ -187,6 +187,29 @@ final class CodebookChangeTest extends TestCase
         self::assertSame([6, 'done', 2], [$change->refresh()->done, $change->state, $this->project->codebookVersion()->version]);
     }
 
+    public function test_nodes_follow_inside_the_shape_and_what_lost_all_of_them_is_gone(): void
+    {
+        $document = Samples::shapes()->toArray();
+        $project = $this->project('Cards', $document);
+        $this->items($project, 1, 'cards');
+        foreach (['manager' => $this->manager, 'labeller' => $this->mei] as $role => $user) {
+            DB::table('memberships')->insert(['project_id' => $project->id, 'user_id' => $user->id, 'role' => $role, 'created_at' => now(), 'updated_at' => now()]);
+        }
+        $this->assign($project, $this->manager, $this->mei, null);
+        $turn = $this->api($this->mei, 'post', "/projects/{$project->id}/next", [])->json('packet.turn.id');
+        $pose = fn (array $nodes): array => ['id' => $this->ulid(), 'action' => 'create', 'mark' => $this->ulid(), 'base' => 0, 'data' => ['class' => 'moth', 'kind' => 'skeleton', 'answers' => (object) [], 'geometry' => ['nodes' => array_map(static fn (int $x): array => ['x' => $x, 'y' => 5, 'state' => 'visible'], $nodes)]]];
+        $edits = [$pose(['head' => 10, 'fore_l' => 20]), $pose(['fore_l' => 30])];
+        $this->api($this->mei, 'post', "/projects/{$project->id}/turns/{$turn}/edits", ['edits' => $edits])->assertOk()->assertJsonPath('results.1.outcome', 'applied');
+        $json = (string) json_encode($document);
+        $new = Codebook::fromJson(str_replace('"key":"head"', '"key":"front"', str_replace('["head"', '["front"', $json)));
+        $mapping = Mapping::fromArray(['node:moth/head' => 'front', 'node:moth/fore_l' => null]);
+        app(Codebooks::class)->change($project, $new, $mapping, 1, '', null);
+        self::assertSame(2, $project->codebookVersion()->version);
+        self::assertSame(['front'], array_keys(MarkRow::query()->findOrFail($edits[0]['mark'])->geometry['nodes']));
+        self::assertNotNull(MarkRow::query()->findOrFail($edits[1]['mark'])->deleted_at);
+        self::assertSame(1, (int) $project->items()->sum('mark_count'));
+    }
+
     public function test_words_of_two_versions_ago_are_still_understood(): void
     {
         $codebooks = app(Codebooks::class);

@@ -5,6 +5,7 @@ declare(strict_types=1);
 namespace Skeno\Core\Formats\Coco;
 
 use RuntimeException;
+use Skeno\Core\Formats\Folder;
 
 /** One file being written: its images go straight in, its annotations wait beside it. */
 final class CocoPart
@@ -20,8 +21,17 @@ final class CocoPart
      * @param  resource  $main
      * @param  resource  $waiting
      */
-    public function __construct(public $main, public $waiting, private readonly string $waitingFile)
+    private function __construct(public $main, public $waiting, private readonly string $waitingFile)
     {
+    }
+
+    /** Begins `annotations/<part>.json`, up to its first image. */
+    public static function open(Folder $folder, string $part, string $info): self
+    {
+        $opened = new self($folder->create("annotations/{$part}.json"), $folder->create("annotations/{$part}.part"), $folder->file("annotations/{$part}.part"));
+        $opened->put($opened->main, $info."\n\"images\":[");
+
+        return $opened;
     }
 
     /** @param  resource  $stream */
@@ -32,7 +42,16 @@ final class CocoPart
         }
     }
 
-    public function appendWaiting(): void
+    /** @param  list<string>  $categories  as JSON */
+    public function close(array $categories): void
+    {
+        $this->put($this->main, "],\n\"annotations\":[");
+        $this->appendWaiting();
+        $this->put($this->main, "],\n\"categories\":[".($categories === [] ? '' : "\n".implode(",\n", $categories))."]}\n");
+        fclose($this->main);
+    }
+
+    private function appendWaiting(): void
     {
         fclose($this->waiting);
         $from = fopen($this->waitingFile, 'rb');

@@ -88,10 +88,7 @@ final readonly class CocoWriter implements DatasetWriter
 
     private function open(Dataset $dataset, Folder $folder, string $part): CocoPart
     {
-        $opened = new CocoPart($folder->create("annotations/{$part}.json"), $folder->create("annotations/{$part}.part"), $folder->file("annotations/{$part}.part"));
-        $opened->put($opened->main, '{"info":'.Lines::encode(['description' => $dataset->name, 'version' => '1.0', 'contributor' => 'Skeno']).",\n\"licenses\":[],\n\"images\":[");
-
-        return $opened;
+        return CocoPart::open($folder, $part, '{"info":'.Lines::encode(['description' => $dataset->name, 'version' => '1.0', 'contributor' => 'Skeno']).",\n\"licenses\":[],");
     }
 
     private function item(CocoPart $part, DatasetItem $item, MappingReport $report): void
@@ -166,8 +163,6 @@ final readonly class CocoWriter implements DatasetWriter
 
     private function close(CocoPart $part): void
     {
-        $part->put($part->main, "],\n\"annotations\":[");
-        $part->appendWaiting();
         $categories = [];
         foreach ($this->codebook->classes as $class) {
             $category = ['id' => $class->index + 1, 'name' => $this->codebook->exportName($class), 'supercategory' => ''];
@@ -181,8 +176,7 @@ final readonly class CocoWriter implements DatasetWriter
             }
             $categories[] = Lines::encode($category);
         }
-        $part->put($part->main, "],\n\"categories\":[".($categories === [] ? '' : "\n".implode(",\n", $categories))."]}\n");
-        fclose($part->main);
+        $part->close($categories);
     }
 
     /** @param  array<string, int>  $ids  annotation ids of the item's marks */

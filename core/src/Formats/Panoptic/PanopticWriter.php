@@ -5,6 +5,7 @@ declare(strict_types=1);
 namespace Skeno\Core\Formats\Panoptic;
 
 use Skeno\Core\Codebook\Codebook;
+use Skeno\Core\Formats\Coco\CocoPart;
 use Skeno\Core\Formats\Dataset;
 use Skeno\Core\Formats\DatasetItem;
 use Skeno\Core\Formats\DatasetWriter;
@@ -31,14 +32,16 @@ final readonly class PanopticWriter implements DatasetWriter
     public function write(Dataset $dataset, Folder $folder, bool $pictures): MappingReport
     {
         $report = new MappingReport;
-        $images = $annotations = [];
+        $parts = [];
+        $open = static fn (string $part): CocoPart => CocoPart::open($folder, $part, '{"info":'.Lines::encode(['description' => $dataset->name, 'version' => '1.0', 'contributor' => 'Skeno']).',');
         foreach ($dataset->items() as $item) {
             if ($pictures) {
                 $folder->take("images/{$item->path}", $dataset->pictureFile($item));
             }
             $part = $item->part->value ?? 'all';
-            $id = count($images[$part] ?? []) + 1;
-            $images[$part][] = Lines::encode(['id' => $id, 'file_name' => $item->path, 'width' => $item->width, 'height' => $item->height, 'labelled' => $item->labelled !== Labelled::Unlabelled]);
+            $file = $parts[$part] ??= $open($part);
+            $id = ++$file->images;
+            $file->put($file->main, ($id === 1 ? "\n" : ",\n").Lines::encode(['id' => $id, 'file_name' => $item->path, 'width' => $item->width, 'height' => $item->height, 'labelled' => $item->labelled !== Labelled::Unlabelled]));
             if ($item->labelled === Labelled::Unlabelled) {
                 continue;
             }
@@ -65,17 +68,16 @@ final readonly class PanopticWriter implements DatasetWriter
                     'bbox' => [(int) $box->x, (int) $box->y, (int) $box->width, (int) $box->height], 'iscrowd' => $mark->has(Flag::Crowd) ? 1 : 0,
                 ];
             }
-            $file = "{$item->path}.png";
-            $image->write($folder->file("panoptic_{$part}/{$file}"));
-            $annotations[$part][] = Lines::encode(['image_id' => $id, 'file_name' => $file, 'segments_info' => $segments]);
+            $image->write($folder->file("panoptic_{$part}/{$item->path}.png"));
+            $file->put($file->waiting, (++$file->annotations === 1 ? "\n" : ",\n").Lines::encode(['image_id' => $id, 'file_name' => "{$item->path}.png", 'segments_info' => $segments]));
         }
         $categories = [];
         foreach ($this->codebook->classes as $class) {
             [$r, $g, $b] = array_map(hexdec(...), str_split(substr($class->color, 1), 2));
             $categories[] = Lines::encode(['id' => $class->index + 1, 'name' => $this->codebook->exportName($class), 'supercategory' => '', 'isthing' => 1, 'color' => [(int) $r, (int) $g, (int) $b]]);
         }
-        foreach (isset($images['all']) || $images === [] ? ['all'] : ['train', 'val', 'test'] as $part) {
-            $folder->write("annotations/{$part}.json", '{"info":'.Lines::encode(['description' => $dataset->name, 'version' => '1.0', 'contributor' => 'Skeno']).",\n\"images\":[\n".implode(",\n", $images[$part] ?? [])."\n],\n\"annotations\":[\n".implode(",\n", $annotations[$part] ?? [])."\n],\n\"categories\":[\n".implode(",\n", $categories)."\n]}\n");
+        foreach (isset($parts['all']) || $parts === [] ? ['all'] : ['train', 'val', 'test'] as $part) {
+            ($parts[$part] ?? $open($part))->close($categories);
         }
 
         return $report;

@@ -59,6 +59,10 @@
     else bench.select(bench.selected === m.id ? null : m.id);
     if (bench.selected && bench.editable) bench.tool = 'pick';
   }
+  /** Rows that are shown or left out together. */
+  const BLOCK = 50;
+  const blocksOf = <T,>(rows: T[]): T[][] =>
+    Array.from({ length: Math.ceil(rows.length / BLOCK) }, (_, i) => rows.slice(i * BLOCK, (i + 1) * BLOCK));
   const is = (answer: Answer | undefined, value: unknown) =>
     answer !== undefined &&
     'value' in answer &&
@@ -173,83 +177,89 @@
           >{total}</span
         >
       </div>
-      {#each marks as { m, n } (m.id)}
-        <div
-          role="listitem"
-          class="row"
-          class:here={inHand.has(m.id)}
-          class:lit={m.id === bench.hovered}
-          aria-label="{c.name} {n} {where(m)}{answersOf(m) ? `, ${answersOf(m)}` : ''}"
-        >
-          <button
-            class="line"
-            aria-expanded={m.id === bench.selected}
-            onmouseenter={() => (bench.hovered = m.id)}
-            onmouseleave={() => (bench.hovered = null)}
-            onclick={(e) => open(m, e)}
-          >
-            <span class="num n">{n}</span>
-            <span class="words">{answersOf(m) || (bench.questionsOf(m).length > 0 ? '—' : short(m))}</span>
-            <span class="who">{authorOf(m)}</span>
-            {#if faults(m).length > 0}<span
-                class="bang"
-                title={faults(m)
-                  .map((f) => f.message)
-                  .join('; ')}>!</span
-              >{/if}
-          </button>
-          {#if m.id === bench.selected}
-            <div class="open">
-              <div class="num soft size">
-                {#if m.kind === 'box'}{fixed(m.geometry.x)}, {fixed(m.geometry.y)} · {fixed(m.geometry.width)} × {fixed(m.geometry.height)} px
-                {:else if m.kind === 'mask'}mask · {area(pixels(m.geometry).edges).toLocaleString('en')} px
-                {:else}{where(m)}{/if}
-              </div>
-              {#if m.flags.length > 0 || m.part_of || bench.locked.has(m.id) || m.stack !== null}<div class="soft size">
-                  {[
-                    ...m.flags.map((f) => flagWords[f]),
-                    ...(m.part_of ? [`part of ${wholeOf(m) ? bench.label(wholeOf(m)!) : 'something gone'}`] : []),
-                    ...(bench.locked.has(m.id) ? ['locked'] : []),
-                    ...(m.stack !== null ? [`place ${m.stack} in the stack`] : [])
-                  ].join(' · ')}
-                </div>{/if}
-              {#if m.kind === 'skeleton'}
-                <div class="nodes" role="group" aria-label="nodes">
-                  {#each nodesOf(m) as n (n.key)}
-                    {@const state = m.geometry.nodes[n.key]?.state ?? 'absent'}
-                    <button
-                      data-state={state}
-                      class:taken={bench.point === `n:${n.key}`}
-                      title="{n.name}: {state}"
-                      aria-label="{n.name}, {state}"
-                      disabled={!bench.editable}
-                      onclick={() => bench.nodeState(n.key)}><i></i>{n.name}</button
-                    >
-                  {/each}
+      {#each blocksOf(marks) as block, b (b)}
+        <div class="block" role="presentation" style:contain-intrinsic-size="auto {block.length * 23}px">
+          {#each block as { m, n } (m.id)}
+            <div
+              role="listitem"
+              class="row"
+              class:here={inHand.has(m.id)}
+              class:lit={m.id === bench.hovered}
+              aria-label="{c.name} {n} {where(m)}{answersOf(m) ? `, ${answersOf(m)}` : ''}"
+            >
+              <button
+                class="line"
+                aria-expanded={m.id === bench.selected}
+                onmouseenter={() => (bench.hovered = m.id)}
+                onmouseleave={() => (bench.hovered = null)}
+                onclick={(e) => open(m, e)}
+              >
+                <span class="num n">{n}</span>
+                <span class="words">{answersOf(m) || (bench.questionsOf(m).length > 0 ? '—' : short(m))}</span>
+                <span class="who">{authorOf(m)}</span>
+                {#if faults(m).length > 0}<span
+                    class="bang"
+                    title={faults(m)
+                      .map((f) => f.message)
+                      .join('; ')}>!</span
+                  >{/if}
+              </button>
+              {#if m.id === bench.selected}
+                <div class="open">
+                  <div class="num soft size">
+                    {#if m.kind === 'box'}{fixed(m.geometry.x)}, {fixed(m.geometry.y)} · {fixed(m.geometry.width)} × {fixed(
+                        m.geometry.height
+                      )} px
+                    {:else if m.kind === 'mask'}mask · {area(pixels(m.geometry).edges).toLocaleString('en')} px
+                    {:else}{where(m)}{/if}
+                  </div>
+                  {#if m.flags.length > 0 || m.part_of || bench.locked.has(m.id) || m.stack !== null}<div class="soft size">
+                      {[
+                        ...m.flags.map((f) => flagWords[f]),
+                        ...(m.part_of ? [`part of ${wholeOf(m) ? bench.label(wholeOf(m)!) : 'something gone'}`] : []),
+                        ...(bench.locked.has(m.id) ? ['locked'] : []),
+                        ...(m.stack !== null ? [`place ${m.stack} in the stack`] : [])
+                      ].join(' · ')}
+                    </div>{/if}
+                  {#if m.kind === 'skeleton'}
+                    <div class="nodes" role="group" aria-label="nodes">
+                      {#each nodesOf(m) as n (n.key)}
+                        {@const state = m.geometry.nodes[n.key]?.state ?? 'absent'}
+                        <button
+                          data-state={state}
+                          class:taken={bench.point === `n:${n.key}`}
+                          title="{n.name}: {state}"
+                          aria-label="{n.name}, {state}"
+                          disabled={!bench.editable}
+                          onclick={() => bench.nodeState(n.key)}><i></i>{n.name}</button
+                        >
+                      {/each}
+                    </div>
+                  {/if}
+                  {#if m.kind === 'points'}
+                    <div class="nodes" role="group" aria-label="points">
+                      {#each m.geometry.points.filter((_, i) => i % 2 === 0) as x, i (i)}
+                        <button
+                          class="num"
+                          class:taken={bench.point === `v:0:${i}`}
+                          aria-label="point {i + 1}"
+                          aria-pressed={bench.point === `v:0:${i}`}
+                          disabled={!bench.editable}
+                          onclick={() => (bench.point = bench.point === `v:0:${i}` ? null : `v:0:${i}`)}
+                          >{i + 1}<span class="soft">{fixed(x)}, {fixed(m.geometry.points[2 * i + 1]!)}</span></button
+                        >
+                      {/each}
+                      {#if bench.pointsOf(m.class) !== null && m.geometry.points.length / 2 < bench.pointsOf(m.class)!}<span class="soft"
+                          >{bench.pointsOf(m.class)! - m.geometry.points.length / 2} more asked</span
+                        >{/if}
+                    </div>
+                  {/if}
+                  {#each faults(m).filter((f) => f.attribute === null) as f (f.message)}<p class="fault">{f.message}</p>{/each}
+                  {@render questions(bench.questionsOf(m), m.answers, m.id)}
                 </div>
               {/if}
-              {#if m.kind === 'points'}
-                <div class="nodes" role="group" aria-label="points">
-                  {#each m.geometry.points.filter((_, i) => i % 2 === 0) as x, i (i)}
-                    <button
-                      class="num"
-                      class:taken={bench.point === `v:0:${i}`}
-                      aria-label="point {i + 1}"
-                      aria-pressed={bench.point === `v:0:${i}`}
-                      disabled={!bench.editable}
-                      onclick={() => (bench.point = bench.point === `v:0:${i}` ? null : `v:0:${i}`)}
-                      >{i + 1}<span class="soft">{fixed(x)}, {fixed(m.geometry.points[2 * i + 1]!)}</span></button
-                    >
-                  {/each}
-                  {#if bench.pointsOf(m.class) !== null && m.geometry.points.length / 2 < bench.pointsOf(m.class)!}<span class="soft"
-                      >{bench.pointsOf(m.class)! - m.geometry.points.length / 2} more asked</span
-                    >{/if}
-                </div>
-              {/if}
-              {#each faults(m).filter((f) => f.attribute === null) as f (f.message)}<p class="fault">{f.message}</p>{/each}
-              {@render questions(bench.questionsOf(m), m.answers, m.id)}
             </div>
-          {/if}
+          {/each}
         </div>
       {/each}
     {/each}
@@ -311,10 +321,9 @@
     cursor: pointer;
     align-items: baseline;
   }
-  /* thousands of rows cost nothing while they are scrolled away */
-  .row {
+  /* thousands of rows cost nothing while they are scrolled away; by the block, since each is watched on its own */
+  .block {
     content-visibility: auto;
-    contain-intrinsic-size: auto 23px;
   }
   .row.lit {
     background: color-mix(in srgb, var(--primary) 12%, transparent);

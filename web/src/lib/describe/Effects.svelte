@@ -6,7 +6,8 @@
   const asked = $derived(
     Object.values(draft.questions)
       .filter((q) => q.address in draft.mapping || draft.check.orphans.some((o) => o.address === q.address))
-      .sort((a, b) => a.address.localeCompare(b.address))
+      // what still has to be settled first
+      .sort((a, b) => Number(a.address in draft.mapping) - Number(b.address in draft.mapping) || a.address.localeCompare(b.address))
   );
   const open = $derived(draft.check.orphans.length);
   const words: Record<string, string> = {

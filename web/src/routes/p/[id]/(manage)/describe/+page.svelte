@@ -128,6 +128,14 @@
     }
   }
 
+  async function goBack(version: number) {
+    try {
+      await draft.goBack(version);
+      json = JSON.stringify(draft.doc, null, 2);
+    } catch (e) {
+      draft.error = (e as Error).message;
+    }
+  }
   const at = (path: string) => draft.check.errors.filter((e) => e.path.startsWith(path));
 </script>
 
@@ -298,7 +306,7 @@
             <summary>{draft.versions.length} versions</summary>
             <ul>
               {#each draft.versions as v (v.version)}<li>
-                  <button class="act link" onclick={() => draft.goBack(v.version)}>version {v.version}</button>
+                  <button class="act link" onclick={() => goBack(v.version)}>version {v.version}</button>
                   {new Date(v.at).toLocaleDateString('en-GB')}
                   {v.by}
                   {v.note}

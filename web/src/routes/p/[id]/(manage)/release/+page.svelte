@@ -185,8 +185,10 @@
   {#if releases.length === 0}<p class="soft">
       None yet. A release is a frozen, numbered snapshot; any format is written from it at any time.
     </p>{:else}
-    <label class="soft"><input type="checkbox" bind:checked={pictures} /> write with pictures</label>
-    <label class="soft ml-4"><input type="checkbox" bind:checked={together} /> YOLO in the older layout, text beside its picture</label>
+    <div class="flex gap-6 soft">
+      <label class="soft"><input type="checkbox" bind:checked={pictures} /> write with pictures</label>
+      <label class="soft"><input type="checkbox" bind:checked={together} /> YOLO in the older layout, text beside its picture</label>
+    </div>
     {#each releases as r (r.number)}
       <article class="card mt-2" aria-label="release {r.number}">
         <div class="line">
