@@ -149,10 +149,10 @@ final class RewriteMarks
     private static function said(object $row, ?array $words): string
     {
         $answers = $words['answers'] ?? (array) json_decode($row->answers, true);
-        $data = $row->kind === ItemAnswers::KIND
+        $fields = $row->kind === ItemAnswers::KIND
             ? ['answers' => $answers, 'tags' => $words['tags'] ?? json_decode($row->tags, true)]
             : ['id' => $row->id, 'class' => $words['class'] ?? $row->class, 'kind' => $row->kind, 'geometry' => $words['geometry'] ?? json_decode($row->geometry, true), 'answers' => $answers, 'stack' => $row->stack, 'part_of' => $row->part_of, 'flags' => json_decode($row->flags, true)];
 
-        return (string) json_encode(array_filter($data, static fn (mixed $value): bool => $value !== null && $value !== []), JSON_PRESERVE_ZERO_FRACTION);
+        return (string) json_encode(array_filter($fields, static fn (mixed $value): bool => $value !== null && $value !== []), JSON_PRESERVE_ZERO_FRACTION);
     }
 }
