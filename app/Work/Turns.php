@@ -6,6 +6,7 @@ namespace App\Work;
 
 use App\Access\Actor;
 use App\Http\Refusal;
+use App\Intake\AssetStore;
 use App\Models\DecisionRow;
 use App\Models\Item;
 use App\Models\Project;
@@ -14,6 +15,9 @@ use App\Projects\Codebooks;
 use Carbon\CarbonImmutable;
 use Illuminate\Database\Eloquent\Builder;
 use Illuminate\Support\Facades\DB;
+use Skeno\Core\Assist\AirCheck;
+use Skeno\Core\Imaging\Picture;
+use Skeno\Core\Imaging\PictureFormat;
 use Skeno\Core\Marks\Finding;
 use Skeno\Core\Marks\MarkCheck;
 use Skeno\Core\Workflow\Decision;
@@ -25,6 +29,10 @@ use Skeno\Core\Workflow\TurnState;
 /** Hands out turns, takes them in and decides them. Every move is one transaction, its rule the core's. */
 final class Turns
 {
+    public function __construct(private readonly AssetStore $store)
+    {
+    }
+
     /**
      * The next item for a person to label: what they hold already, then what came back to them, then the most urgent that waits.
      *
@@ -174,11 +182,14 @@ final class Turns
      */
     public function submit(Actor $actor, Turn $turn, bool $nothing, bool $anyway): Turn
     {
-        return DB::transaction(function () use ($actor, $turn, $nothing, $anyway): Turn {
+        // reading the picture takes its time, so it is done before anything is locked
+        $air = $nothing || $anyway ? [] : $this->air($turn);
+
+        return DB::transaction(function () use ($actor, $turn, $nothing, $anyway, $air): Turn {
             Codebooks::mustBeSteady($turn->project_id);
             $turn->refresh();
             $next = $turn->value()->submit($actor->user->id);
-            $this->mustBeComplete($turn, $nothing, $anyway);
+            $this->mustBeComplete($turn, $nothing, $anyway, $air);
             $turn->follow($next);
             $turn->submitted_at = CarbonImmutable::now();
             $turn->reviewed_at = null;
@@ -199,7 +210,21 @@ final class Turns
         $item->save();
     }
 
-    private function mustBeComplete(Turn $turn, bool $nothing, bool $anyway): void
+    /** @return list<Finding> boxes that leave more air than their class allows */
+    private function air(Turn $turn): array
+    {
+        $check = new AirCheck($turn->project->codebookVersion()->codebook());
+        $marks = Layer::marks($turn->item_id, $turn->layer);
+        if (array_filter($marks, $check->concerns(...)) === []) {
+            return [];
+        }
+        $asset = $turn->item->asset;
+
+        return $check->item($marks, Picture::brightness($this->store->file($asset), PictureFormat::from($asset->format), 0, 0, $asset->width, $asset->height));
+    }
+
+    /** @param  list<Finding>  $air */
+    private function mustBeComplete(Turn $turn, bool $nothing, bool $anyway, array $air = []): void
     {
         $marks = Layer::marks($turn->item_id, $turn->layer);
         if ($marks === [] && ! $nothing) {
@@ -208,7 +233,7 @@ final class Turns
         if ($marks !== [] && $nothing) {
             throw Refusal::because('objects_marked', 'there are '.count($marks).' marks on this item, so "nothing here" can\'t be right', 422);
         }
-        $findings = $this->findings($turn);
+        $findings = [...$this->findings($turn), ...$air];
         $stops = array_filter($findings, static fn (Finding $finding): bool => $finding->stops);
         if ($stops !== [] || ($findings !== [] && ! $anyway)) {
             throw Refusal::because($stops !== [] ? 'findings' : 'doubts', $stops !== [] ? 'some marks are not finished' : 'please look at these once more', 422, [

@@ -14,6 +14,7 @@ use App\Work\ItemStates;
 use App\Work\Turns;
 use Illuminate\Support\Facades\DB;
 use Skeno\Core\People\Role;
+use Skeno\Core\Tests\Samples;
 use Skeno\Core\Workflow\ItemState;
 use Skeno\Core\Workflow\Lease;
 use Tests\TestCase;
@@ -381,6 +382,34 @@ final class WorkTest extends TestCase
             $turns[] = Turn::query()->create(['project_id' => $project->id, 'item_id' => $item->id, 'stage' => 'label', 'pass' => 1, 'round' => 1, 'layer' => 'agreed', 'state' => 'waiting'])->id;
         }
         self::assertSame([$turns[0]], array_column($this->api($this->ines, 'get', "{$this->base}/turns/{$turns[0]}/queue")->assertOk()->json('data'), 'turn'));
+    }
+
+    public function test_a_box_with_too_much_air_is_doubted_at_submit_and_passes_when_insisted(): void
+    {
+        $document = Samples::document();
+        $document['classes'][0]['rules'] = ['margin' => ['min' => 0, 'max' => 3, 'unit' => 'px']];
+        $project = $this->project('Tight', $document);
+        [$manager, $mei] = [$this->member($project, Role::Manager), $this->member($project, Role::Labeller)];
+        $image = new \Imagick;
+        $image->newImage(200, 160, 'black');
+        $draw = new \ImagickDraw;
+        $draw->setFillColor('white');
+        $draw->rectangle(60, 50, 119, 99);
+        $image->drawImage($draw);
+        $image->setImageFormat('png');
+        $image->writeImage($file = $this->temporary().'/fruit.png');
+        app(\App\Intake\TakePictures::class)->one($project, $file, 'fruit.png', false);
+        $this->assign($project, $manager, $mei, null);
+        $turn = $this->api($mei, 'post', "/projects/{$project->id}/next", [])->json('packet.turn.id');
+        $path = "/projects/{$project->id}/turns/{$turn}";
+        $mark = $this->ulid();
+        $this->api($mei, 'post', "{$path}/edits", ['edits' => [$this->create($mark, 50, 40, 80, 70)]])->assertOk();
+        $this->api($mei, 'post', "{$path}/submit", ['nothing' => false])->assertStatus(422)->assertJson(['code' => 'doubts', 'findings' => [['code' => 'air', 'mark' => $mark, 'stops' => false]]]);
+        $this->api($mei, 'post', "{$path}/edits", ['edits' => [['id' => $this->ulid(), 'action' => 'change', 'mark' => $mark, 'base' => 1, 'data' => ['geometry' => ['x' => 59, 'y' => 49, 'width' => 62, 'height' => 52]]]]])->assertOk();
+        $this->api($mei, 'post', "{$path}/submit", ['nothing' => false])->assertOk();
+        $this->api($mei, 'post', "{$path}/take-back", [])->assertOk();
+        $this->api($mei, 'post', "{$path}/edits", ['edits' => [['id' => $this->ulid(), 'action' => 'change', 'mark' => $mark, 'base' => 2, 'data' => ['geometry' => ['x' => 50, 'y' => 40, 'width' => 80, 'height' => 70]]]]])->assertOk();
+        $this->api($mei, 'post', "{$path}/submit", ['nothing' => false, 'anyway' => true])->assertOk();
     }
 
     public function test_a_batch_with_too_many_points_is_sent_back_whole(): void

@@ -5,9 +5,11 @@ declare(strict_types=1);
 namespace Skeno\Core\Tests\Assist;
 
 use PHPUnit\Framework\TestCase;
+use Skeno\Core\Assist\AirCheck;
 use Skeno\Core\Assist\Computation;
 use Skeno\Core\Assist\Conversion;
 use Skeno\Core\Assist\Tightness;
+use Skeno\Core\Codebook\Codebook;
 use Skeno\Core\Codebook\Margin;
 use Skeno\Core\Fields;
 use Skeno\Core\Geometry\Box;
@@ -15,6 +17,8 @@ use Skeno\Core\Geometry\Ellipse;
 use Skeno\Core\Geometry\Polyline;
 use Skeno\Core\Imaging\Plane;
 use Skeno\Core\InvalidValue;
+use Skeno\Core\Marks\Finding;
+use Skeno\Core\Marks\Mark;
 use Skeno\Core\Raster\Mask;
 use Skeno\Core\Raster\ScanConversion;
 use Skeno\Core\Tests\Raster\Pixels;
@@ -54,6 +58,27 @@ final class AssistTest extends TestCase
         self::assertSame([['air' => null, 'verdict' => 'unclear']], array_values(array_unique(Tightness::of($grey, Box::of(50, 40, 60, 60), $margin), SORT_REGULAR)));
         // the same from a part of the picture
         self::assertSame($loose, Tightness::of(self::disc(), Box::of(1040, 540, 70, 60), $margin, 1000, 500));
+    }
+
+    public function test_a_box_with_too_much_air_on_two_sides_is_doubted(): void
+    {
+        $check = new AirCheck(Codebook::fromArray(['skeno' => 'codebook/1', 'classes' => [
+            ['key' => 'apple', 'name' => 'Apple', 'shapes' => ['box', 'ellipse'], 'rules' => ['margin' => ['min' => 0, 'max' => 3, 'unit' => 'px']]],
+            ['key' => 'leaf', 'name' => 'Leaf', 'shapes' => ['box']],
+        ]]));
+        $marks = [
+            Mark::of(Samples::id(1), 'apple', Box::of(50, 40, 60, 60)),
+            // loose on one side: a shadow may be part of it
+            Mark::of(Samples::id(2), 'apple', Box::of(40, 40, 70, 60)),
+            Mark::of(Samples::id(3), 'apple', Box::of(40, 30, 70, 70)),
+            // no rule, and no box
+            Mark::of(Samples::id(4), 'leaf', Box::of(40, 30, 70, 70)),
+            Mark::of(Samples::id(5), 'apple', Ellipse::of(80, 70, 50, 50, 0)),
+        ];
+        self::assertSame([true, true, true, false, false], array_map($check->concerns(...), $marks));
+        $findings = $check->item($marks, self::disc());
+        self::assertSame([[Samples::id(3), 'air', false]], array_map(static fn (Finding $finding): array => [$finding->mark, $finding->code, $finding->stops], $findings));
+        self::assertMatchesRegularExpression('/^Apple 3: air of about 1\d(\.\d)? px left, 1\d(\.\d)? px top; the rule allows 3 px$/', $findings[0]->message);
     }
 
     public function test_margins_in_per_cent_are_of_the_side(): void

@@ -16,32 +16,22 @@
 </script>
 
 <section class="view" role="group" aria-label="view">
-  <label
-    >masks <input
-      type="range"
-      min="0.05"
-      max="1"
-      step="0.05"
-      value={bench.opacity.all}
-      oninput={(e) => {
-        bench.opacity = { ...bench.opacity, all: e.currentTarget.valueAsNumber };
-        keep();
-      }}
-    /><span class="num">{Math.round(bench.opacity.all * 100)} %</span></label
-  >
-  <label
-    >the one in hand <input
-      type="range"
-      min="0.05"
-      max="1"
-      step="0.05"
-      value={bench.opacity.hand}
-      oninput={(e) => {
-        bench.opacity = { ...bench.opacity, hand: e.currentTarget.valueAsNumber };
-        keep();
-      }}
-    /><span class="num">{Math.round(bench.opacity.hand * 100)} %</span></label
-  >
+  {#each [['all', 'masks'], ['hand', 'the one in hand']] as const as [which, word] (which)}
+    <label
+      >{word}
+      <input
+        type="range"
+        min="0.05"
+        max="1"
+        step="0.05"
+        value={bench.opacity[which]}
+        oninput={(e) => {
+          bench.opacity = { ...bench.opacity, [which]: e.currentTarget.valueAsNumber };
+          keep();
+        }}
+      /><span class="num">{Math.round(bench.opacity[which] * 100)} %</span></label
+    >
+  {/each}
   <label class="check"
     ><input
       type="checkbox"

@@ -1,10 +1,10 @@
 <script lang="ts">
-  import { formats } from '$lib/state/formats';
   import { api, ask, type Schemas } from '$lib/api/client';
   import { parts } from '$lib/state/project.svelte';
   import { useProject } from '$lib/state/context';
   import { dropped, Uploader } from '$lib/state/upload.svelte';
   import ErrorNote from '$lib/ui/ErrorNote.svelte';
+  import LabelOptions from '$lib/ui/LabelOptions.svelte';
   import Shell from '$lib/ui/Shell.svelte';
   import { FolderOpen, ImagePlus, Upload } from '@lucide/svelte';
   import { Progressbar } from 'flowbite-svelte';
@@ -103,23 +103,7 @@
     <label><input type="radio" bind:group={what} value="labels" /> labels for pictures that are here</label>
   </div>
   {#if what === 'labels'}
-    <div class="what card">
-      <label
-        >format <select class="field" bind:value={labels.format}
-          >{#each formats as [value, word] (value)}<option {value}>{word}</option>{/each}</select
-        ></label
-      >
-      <label
-        >they come in as <select class="field" bind:value={labels.as}
-          ><option value="labels">labels</option><option value="suggestions">suggestions</option></select
-        ></label
-      >
-      <label
-        >a picture without objects <select class="field" bind:value={labels.empty}
-          ><option value="unlabelled">is not labelled</option><option value="nothing">has nothing there</option></select
-        ></label
-      >
-    </div>
+    <div class="what card"><LabelOptions bind:options={labels} /></div>
   {/if}
   <section
     class="drop"
@@ -210,21 +194,7 @@
           <strong>Label files lie beside these pictures:</strong>
           {current.noticed.map((n) => `${n.label} (${n.files} ${n.files === 1 ? 'file' : 'files'})`).join(', ')}
           <div class="what">
-            <label
-              >read as <select class="field" bind:value={beside.format}
-                >{#each formats as [value, word] (value)}<option {value}>{word}</option>{/each}</select
-              ></label
-            >
-            <label
-              >they come in as <select class="field" bind:value={beside.as}
-                ><option value="labels">labels</option><option value="suggestions">suggestions</option></select
-              ></label
-            >
-            <label
-              >a picture without objects <select class="field" bind:value={beside.empty}
-                ><option value="unlabelled">is not labelled</option><option value="nothing">has nothing there</option></select
-              ></label
-            >
+            <LabelOptions bind:options={beside} />
             <button class="act main">Take them in</button>
           </div>
         </form>
@@ -319,9 +289,6 @@
     display: flex;
     gap: 6px;
     align-items: center;
-  }
-  .what select {
-    width: auto;
   }
   .drop {
     border: 2px dashed var(--edge);
