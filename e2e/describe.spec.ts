@@ -174,18 +174,18 @@ test('conditions, tags and limits are kept on the bench, and all is done by keys
   await key('v');
   await expect(deck.getByRole('button', { name: 'coverage', pressed: true })).toBeVisible();
   await mei.goto(url('demo', '/account'));
-  await mei.getByRole('button', { name: /place Q/ }).click();
+  await mei.getByRole('button', { name: 'Q pick' }).click();
   await mei.keyboard.press('KeyW');
-  await expect(mei.getByRole('alert')).toContainText('W is the key of the place W already');
+  await expect(mei.getByRole('alert')).toContainText('W is the key of “pan” already');
   await mei.getByRole('button', { name: 'Swap the two' }).click();
-  await expect(mei.getByRole('button', { name: 'place Q, on W' })).toBeVisible();
+  await expect(mei.getByRole('button', { name: 'W pick' })).toBeVisible();
   const again = await bench(mei);
   await mei.keyboard.press('KeyW');
   await expect(deck.getByRole('button', { name: 'pick', pressed: true })).toBeVisible();
   await again.saved();
   await mei.goto(url('demo', '/account'));
   await mei.getByRole('button', { name: 'As shipped' }).click();
-  await expect(mei.getByRole('button', { name: 'place Q, on Q' })).toBeVisible();
+  await expect(mei.getByRole('button', { name: 'Q pick' })).toBeVisible();
 });
 
 test('a codebook changed under an open bench loses nothing', async ({ person }) => {

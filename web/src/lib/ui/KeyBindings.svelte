@@ -57,7 +57,6 @@
           <button
             class="cap"
             aria-pressed={asking === place}
-            aria-label="place {keyName(place)}, on {keyName(keyOf(place))}"
             onclick={() => {
               asking = asking === place ? null : place;
               warning = null;
@@ -68,10 +67,10 @@
       </div>
     {/each}
   </div>
-  {#if asking && !warning}<p class="mt-2" role="status">{said || `press a key for the place of ${keyName(asking)}; Esc leaves it`}</p>
+  {#if asking && !warning}<p class="mt-2" role="status">{said || `press a key for “${does[asking]}”; Esc leaves it`}</p>
   {:else if warning}
     <p class="mt-2" role="alert">
-      {keyName(warning.code)} is the key of the place {keyName(warning.other)} already.
+      {keyName(warning.code)} is the key of “{does[warning.other]}” already.
       <button class="act" onclick={() => warning && keep(bind(warning.place, warning.code, bound))}>Swap the two</button>
       <button class="act" onclick={() => (warning = asking = null)}>Leave it</button>
     </p>
