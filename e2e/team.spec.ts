@@ -34,7 +34,7 @@ test('from an empty installation to a COCO file', async ({ anyone }) => {
     .getByLabel('handbook in Markdown')
     .fill('# Rules\n\n## Crab apple\n\nBox what shows.\n\n<script>window.hacked = true</script>');
   await ines.getByRole('button', { name: 'Save handbook' }).click();
-  await expect(ines.getByText('saved', { exact: true })).toBeVisible();
+  await expect(ines.getByText('saved as version 1')).toBeVisible();
 
   // --- bring in: four pictures, one of them broken
   await ines.getByRole('link', { name: 'Bring in' }).click();

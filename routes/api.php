@@ -66,6 +66,7 @@ Route::middleware('auth:sanctum')->group(static function (): void {
             Route::delete('people/{user}', [PeopleController::class, 'remove']);
             Route::post('invitations', [PeopleController::class, 'invite']);
             Route::delete('invitations/{invitation}', [PeopleController::class, 'withdraw']);
+            Route::post('items/archive', [ItemController::class, 'archive']);
             Route::get('imports', [ImportController::class, 'index']);
             Route::post('imports', [ImportController::class, 'store']);
             Route::get('imports/{import}', [ImportController::class, 'show']);

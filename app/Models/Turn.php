@@ -5,6 +5,7 @@ declare(strict_types=1);
 namespace App\Models;
 
 use Carbon\CarbonImmutable;
+use Illuminate\Database\Eloquent\Builder;
 use Illuminate\Database\Eloquent\Model;
 use Illuminate\Database\Eloquent\Relations\BelongsTo;
 use Illuminate\Database\Eloquent\Relations\HasMany;
@@ -78,6 +79,12 @@ final class Turn extends Model
     public function decisions(): HasMany
     {
         return $this->hasMany(DecisionRow::class, 'turn_id');
+    }
+
+    /** Turns of items that are not archived. @return Builder<self> */
+    public static function present(): Builder
+    {
+        return self::query()->whereNotExists(static fn ($archived) => $archived->from('items as archived')->whereColumn('archived.id', 'turns.item_id')->whereNotNull('archived.archived_at'));
     }
 
     /** The turn as the workflow's rules see it. */

@@ -22,7 +22,7 @@ final class Progress
     public function of(Project $project): array
     {
         $sets = [];
-        foreach (DB::table('items')->join('sets', 'sets.id', '=', 'items.set_id')->where('items.project_id', $project->id)->groupBy('sets.path', 'items.state')->orderBy('sets.path')->selectRaw('sets.path as path, items.state as state, count(*) as n')->get() as $row) {
+        foreach (DB::table('items')->join('sets', 'sets.id', '=', 'items.set_id')->where('items.project_id', $project->id)->whereNull('items.archived_at')->groupBy('sets.path', 'items.state')->orderBy('sets.path')->selectRaw('sets.path as path, items.state as state, count(*) as n')->get() as $row) {
             $sets[(string) $row->path][(string) $row->state] = (int) $row->n;
         }
 
@@ -79,7 +79,7 @@ final class Progress
     /** @return list<array{key: string, name: string, marks: int}> */
     private function classes(Project $project): array
     {
-        $counts = $this->ints(DB::table('marks')->where('project_id', $project->id)->whereNull('deleted_at')->where('layer', 'agreed')->where('kind', '!=', 'item')->groupBy('class')->selectRaw('class, count(*) as n')->pluck('n', 'class')->all());
+        $counts = $this->ints(DB::table('marks')->join('items', 'items.id', '=', 'marks.item_id')->where('marks.project_id', $project->id)->whereNull('items.archived_at')->whereNull('deleted_at')->where('layer', 'agreed')->where('kind', '!=', 'item')->groupBy('class')->selectRaw('class, count(*) as n')->pluck('n', 'class')->all());
 
         return array_values(array_map(static fn (LabelClass $class): array => ['key' => $class->key, 'name' => $class->name, 'marks' => $counts[$class->key] ?? 0], $project->codebookVersion()->codebook()->classes));
     }

@@ -7,6 +7,9 @@ namespace App\Work;
 use App\Models\Item;
 use App\Models\MarkRow;
 use App\Models\Turn;
+use Carbon\CarbonImmutable;
+use Illuminate\Database\Eloquent\Builder;
+use Illuminate\Support\Facades\DB;
 use Skeno\Core\Marks\ItemAnswers;
 use Skeno\Core\Workflow\ItemState;
 use Skeno\Core\Workflow\TurnKey;
@@ -14,6 +17,25 @@ use Skeno\Core\Workflow\TurnKey;
 /** Keeps on the item what queries need of its turns and marks. Called in the transaction that changed them. */
 final class ItemStates
 {
+    /**
+     * Takes items out of queues and counts, or brings them back as they were. What is done on one that is open just now is kept.
+     *
+     * @param  Builder<Item>  $items
+     * @return int how many changed
+     */
+    public static function archive(Builder $items, bool $archived): int
+    {
+        return DB::transaction(static function () use ($items, $archived): int {
+            $found = $archived ? $items->whereNull('archived_at')->get() : $items->whereNotNull('archived_at')->get();
+            foreach ($found as $item) {
+                $item->archived_at = $archived ? CarbonImmutable::now() : null;
+                self::refresh($item);
+            }
+
+            return $found->count();
+        });
+    }
+
     public static function refresh(Item $item): void
     {
         $turns = Turn::query()->where('item_id', $item->id)->get()->map(static fn (Turn $turn): TurnKey => $turn->key())->all();

@@ -29,7 +29,7 @@ final class Queue
         $reviewing = $turn->reviewer_id === $me && $turn->user_id !== $me;
         $query = $reviewing
             ? $this->turns->reviewable($actor, $turn->project)
-            : Turn::query()->where('turns.project_id', $turn->project_id)->where('turns.assignment_id', $turn->assignment_id)->where(static fn ($query) => $query->where('turns.user_id', $me)->orWhere(static fn ($free) => $free->where('turns.state', 'waiting')->whereNull('turns.user_id')))
+            : Turn::present()->where('turns.project_id', $turn->project_id)->where('turns.assignment_id', $turn->assignment_id)->where(static fn ($query) => $query->where('turns.user_id', $me)->orWhere(static fn ($free) => $free->where('turns.state', 'waiting')->whereNull('turns.user_id')))
                 // of several rounds only the last
                 ->whereNotExists(static fn ($later) => $later->from('turns as later')->whereColumn('later.item_id', 'turns.item_id')->whereColumn('later.assignment_id', 'turns.assignment_id')->whereColumn('later.pass', 'turns.pass')->whereColumn('later.round', '>', 'turns.round'));
         $ids = (clone $query)->join('items', 'items.id', '=', 'turns.item_id')->orderBy('items.path')->orderBy('turns.id')->pluck('turns.id')->map(static fn (mixed $id): int => (int) $id)->all();

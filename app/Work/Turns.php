@@ -43,7 +43,7 @@ final class Turns
         return DB::transaction(function () use ($actor, $project, $holding, $preload, $assignment): ?Turn {
             $this->giveBackExpired($project);
             $me = $actor->user->id;
-            $mine = fn (): Builder => Turn::query()->where('project_id', $project->id)->where('user_id', $me)->whereNotIn('id', $holding)
+            $mine = fn (): Builder => Turn::present()->where('project_id', $project->id)->where('user_id', $me)->whereNotIn('id', $holding)
                 ->when($assignment !== null, static fn (Builder $query): Builder => $query->where('assignment_id', $assignment));
             $turn = $mine()->where('state', TurnState::Open)->orderBy('preloaded')->orderBy('id')->first();
             if ($turn === null) {
@@ -291,7 +291,7 @@ final class Turns
     {
         $me = $actor->user->id;
 
-        return Turn::query()->where('turns.project_id', $project->id)->where('turns.state', TurnState::Submitted)
+        return Turn::present()->where('turns.project_id', $project->id)->where('turns.state', TurnState::Submitted)
             ->when(! $project->own_review, static fn (Builder $query): Builder => $query->where(static fn (Builder $own) => $own->whereNull('turns.user_id')->orWhere('turns.user_id', '!=', $me)))
             ->when(! $this->reviewsAll($actor, $project), static fn (Builder $query): Builder => $query->whereExists(static fn ($people) => $people->from('assignment_people')->whereColumn('assignment_people.assignment_id', 'turns.assignment_id')->where('user_id', $me)->where('part', 'reviewer')));
     }

@@ -9,11 +9,14 @@ use App\Http\Input;
 use App\Intake\AssetStore;
 use App\Models\Item;
 use App\Models\MarkRow;
+use App\Models\Project;
 use App\Models\Set;
 use App\Models\Turn;
 use App\Work\ItemShape;
+use App\Work\ItemStates;
 use App\Work\Layer;
 use App\Work\MarkShape;
+use Illuminate\Database\Eloquent\Builder;
 use Illuminate\Http\JsonResponse;
 use Illuminate\Http\Request;
 use Illuminate\Support\Facades\DB;
@@ -33,20 +36,7 @@ final class ItemController
     /** Items in byte order of their paths, filtered by set, state and part of the name, a page at a time. */
     public function index(Request $request): JsonResponse
     {
-        $project = Input::project($request);
-        $query = Item::query()->where('project_id', $project->id)->with(['asset', 'set'])->orderBy('path');
-        $state = $request->query('state');
-        if (is_string($state) && $state !== '') {
-            $query->where('state', ItemState::tryFrom($state) ?? throw InvalidValue::at('state', $state, implode(', ', array_column(ItemState::cases(), 'value'))));
-        }
-        $set = $request->query('set');
-        if (is_string($set)) {
-            $query->whereIn('set_id', Set::query()->where('project_id', $project->id)->where('path', $set)->select('id'));
-        }
-        $name = $request->query('name');
-        if (is_string($name) && $name !== '') {
-            $query->where('path', 'like', '%'.addcslashes($name, '%_\\').'%');
-        }
+        $query = $this->found(Input::project($request), $request->query->all())->with(['asset', 'set'])->orderBy('path');
         $total = (clone $query)->count();
         $after = $request->query('after');
         if (is_string($after) && $after !== '') {
@@ -62,9 +52,51 @@ final class ItemController
         ]);
     }
 
+    /** Takes items out of queues and counts, or brings them back: `{archived, items}` by id, or `{archived, filter}` as the list is filtered. */
+    public function archive(Request $request): JsonResponse
+    {
+        $project = Input::project($request);
+        $in = Input::body($request);
+        if ($in->has('items') === $in->has('filter')) {
+            throw InvalidValue::at('items', null, 'either items or a filter');
+        }
+        $ids = [];
+        foreach ($in->list('items') as $i => $id) {
+            $ids[] = is_int($id) ? $id : throw InvalidValue::at("items[{$i}]", $id, 'the id of an item');
+        }
+        $query = $in->has('filter') ? $this->found($project, $in->map('filter')) : Item::query()->where('project_id', $project->id)->whereIn('id', $ids);
+
+        return new JsonResponse(['changed' => ItemStates::archive($query, $in->bool('archived', true))]);
+    }
+
+    /**
+     * Items by state, set and part of the name; without a state those that are not archived.
+     *
+     * @param  array<array-key, mixed>  $filter
+     * @return Builder<Item>
+     */
+    private function found(Project $project, array $filter): Builder
+    {
+        $query = Item::query()->where('project_id', $project->id);
+        $state = $filter['state'] ?? null;
+        is_string($state) && $state !== ''
+            ? $query->where('state', ItemState::tryFrom($state) ?? throw InvalidValue::at('state', $state, implode(', ', array_column(ItemState::cases(), 'value'))))
+            : $query->whereNull('archived_at');
+        $set = $filter['set'] ?? null;
+        if (is_string($set)) {
+            $query->whereIn('set_id', Set::query()->where('project_id', $project->id)->where('path', $set)->select('id'));
+        }
+        $name = $filter['name'] ?? null;
+        if (is_string($name) && $name !== '') {
+            $query->where('path', 'like', '%'.addcslashes($name, '%_\\').'%');
+        }
+
+        return $query;
+    }
+
     public function sets(Request $request): JsonResponse
     {
-        $found = DB::table('sets')->leftJoin('items', 'items.set_id', '=', 'sets.id')->where('sets.project_id', Input::project($request)->id)->groupBy('sets.path')->orderBy('sets.path')
+        $found = DB::table('sets')->leftJoin('items', static fn ($join) => $join->on('items.set_id', '=', 'sets.id')->whereNull('items.archived_at'))->where('sets.project_id', Input::project($request)->id)->groupBy('sets.path')->orderBy('sets.path')
             ->selectRaw("sets.path as path, count(items.id) as items, sum(case when items.state = 'new' then 1 else 0 end) as new")->get();
 
         return new JsonResponse(['data' => $found->map(static fn (object $row): array => ['path' => (string) $row->path, 'items' => (int) $row->items, 'new' => (int) $row->new])->all()]);

@@ -33,7 +33,7 @@ final class WorkController
         $projects = [];
         foreach (Project::query()->whereIn('id', Membership::query()->where('user_id', $me)->select('project_id'))->orderBy('name')->get() as $project) {
             $this->turns->giveBackExpired($project);
-            $own = Turn::query()->where('project_id', $project->id)->where('user_id', $me)->groupBy('state')->selectRaw('state, count(*) as n')->toBase()->pluck('n', 'state')->map(static fn (mixed $n): int => (int) $n)->all();
+            $own = Turn::present()->where('project_id', $project->id)->where('user_id', $me)->groupBy('state')->selectRaw('state, count(*) as n')->toBase()->pluck('n', 'state')->map(static fn (mixed $n): int => (int) $n)->all();
             $returned = $this->returned($project, $me);
             $projects[] = [
                 'id' => $project->id,
@@ -62,14 +62,14 @@ final class WorkController
 
     private function waiting(Project $project, int $me): int
     {
-        return Turn::query()->where('project_id', $project->id)->where('state', 'waiting')->where(static fn ($query) => $query->whereNull('user_id')->orWhere('user_id', $me))
+        return Turn::present()->where('project_id', $project->id)->where('state', 'waiting')->where(static fn ($query) => $query->whereNull('user_id')->orWhere('user_id', $me))
             ->whereIn('assignment_id', DB::table('assignment_people')->where('user_id', $me)->where('part', 'labeller')->select('assignment_id'))->count();
     }
 
     /** @return list<array<string, mixed>> */
     private function returned(Project $project, int $me): array
     {
-        $turns = Turn::query()->where('project_id', $project->id)->where('user_id', $me)->where('state', 'returned')->with(['item.asset', 'item.set', 'decisions.reviewer'])
+        $turns = Turn::present()->where('project_id', $project->id)->where('user_id', $me)->where('state', 'returned')->with(['item.asset', 'item.set', 'decisions.reviewer'])
             ->whereNotExists(static fn ($later) => $later->from('turns as later')->whereColumn('later.item_id', 'turns.item_id')->whereColumn('later.assignment_id', 'turns.assignment_id')->whereColumn('later.pass', 'turns.pass')->whereColumn('later.round', '>', 'turns.round'))
             ->orderBy('decided_at')->get();
 

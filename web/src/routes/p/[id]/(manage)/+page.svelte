@@ -17,6 +17,8 @@
   let total = $state(0);
   let next = $state<string | null>(null);
   let error = $state('');
+  let chosen = $state<number[]>([]);
+  let moved = $state('');
 
   const filter = $derived({
     state: page.url.searchParams.get('state') ?? '',
@@ -24,19 +26,22 @@
     name: page.url.searchParams.get('name') ?? ''
   });
 
-  onMount(async () => {
+  async function count() {
     try {
       progress = await ask(api.GET('/projects/{project}/progress', parts(project.id)));
     } catch (e) {
       error = (e as Error).message;
     }
+  }
+  onMount(count);
+  const query = $derived({
+    ...(filter.state ? { state: filter.state } : {}),
+    ...(filter.set !== null ? { set: filter.set } : {}),
+    ...(filter.name ? { name: filter.name } : {})
   });
+  const archived = $derived(filter.state === 'archived');
   $effect(() => {
-    const query = {
-      ...(filter.state ? { state: filter.state } : {}),
-      ...(filter.set !== null ? { set: filter.set } : {}),
-      ...(filter.name ? { name: filter.name } : {})
-    };
+    chosen = [];
     void load(query);
   });
 
@@ -55,6 +60,24 @@
     }
   }
 
+  /** Takes what is chosen, or all that the filter finds, out of queues and counts; or brings it back. */
+  async function archive() {
+    error = moved = '';
+    try {
+      const { changed } = await ask(
+        api.POST('/projects/{project}/items/archive', {
+          ...parts(project.id),
+          body: { archived: !archived, ...(chosen.length > 0 ? { items: $state.snapshot(chosen) } : { filter: query }) }
+        })
+      );
+      moved = `${changed} ${archived ? 'brought back' : 'archived'}`;
+      chosen = [];
+      await Promise.all([load(query), count()]);
+    } catch (e) {
+      error = (e as Error).message;
+    }
+  }
+
   function narrow(change: Record<string, string | null>) {
     const query = new URLSearchParams(page.url.searchParams);
     for (const [key, value] of Object.entries(change)) {
@@ -65,6 +88,8 @@
   }
 
   const all = $derived(Object.values(progress?.states ?? {}).reduce((a, b) => a + b, 0));
+  /** the archived are counted apart */
+  const present = $derived(Object.fromEntries(Object.entries(progress?.states ?? {}).filter(([state]) => state !== 'archived')));
   const most = $derived(Math.max(1, ...(progress?.classes ?? []).map((c) => c.marks)));
 </script>
 
@@ -80,7 +105,7 @@
       </section>
     {:else}
       <section class="card mb-4">
-        <StateBar counts={progress.states} label="all items" />
+        <StateBar counts={present} label="all items" />
         <div class="counts">
           {#each states as state (state)}
             {#if progress.states[state]}
@@ -178,12 +203,28 @@
               {#each states as state (state)}<option value={state}>{state}</option>{/each}
             </select>
             <span class="soft"><span class="num">{total}</span> {total === 1 ? 'item' : 'items'}</span>
+            {#if project.may('project.manage')}
+              <span class="push"></span>
+              <span class="soft" role="status">{moved}</span>
+              <button class="act" disabled={chosen.length === 0 && (total === 0 || Object.keys(query).length === 0)} onclick={archive}
+                >{archived ? 'Bring back' : 'Archive'}
+                {chosen.length > 0 ? chosen.length : Object.keys(query).length > 0 ? `all ${total}` : ''}</button
+              >
+            {/if}
           </div>
           <table class="dense">
-            <thead><tr><th></th><th>name</th><th>set</th><th>size</th><th>state</th><th>labelled</th></tr></thead>
+            <thead><tr><th></th><th></th><th>name</th><th>set</th><th>size</th><th>state</th><th>labelled</th></tr></thead>
             <tbody>
               {#each items as item (item.id)}
                 <tr>
+                  <td
+                    >{#if project.may('project.manage')}<input
+                        type="checkbox"
+                        aria-label="choose {item.name}"
+                        value={item.id}
+                        bind:group={chosen}
+                      />{/if}</td
+                  >
                   <td><img class="thumb" src={item.picture.thumb} alt="" loading="lazy" width="56" height="42" /></td>
                   <td>{item.name}</td>
                   <td>{item.set || '(top)'}</td>
@@ -200,18 +241,7 @@
               {/each}
             </tbody>
           </table>
-          {#if next}<button
-              class="act mt-3"
-              onclick={() =>
-                load(
-                  {
-                    ...(filter.state ? { state: filter.state } : {}),
-                    ...(filter.set !== null ? { set: filter.set } : {}),
-                    ...(filter.name ? { name: filter.name } : {})
-                  },
-                  true
-                )}>Show more</button
-            >{/if}
+          {#if next}<button class="act mt-3" onclick={() => load(query, true)}>Show more</button>{/if}
         </section>
       {/if}
     {/if}
@@ -259,6 +289,9 @@
     gap: 10px;
     align-items: center;
     margin-bottom: 6px;
+  }
+  .push {
+    flex: 1;
   }
   .narrow {
     width: 170px;
