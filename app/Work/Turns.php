@@ -29,6 +29,9 @@ use Skeno\Core\Workflow\TurnState;
 /** Hands out turns, takes them in and decides them. Every move is one transaction, its rule the core's. */
 final class Turns
 {
+    /** Larger pictures are not read while somebody waits for the next one. */
+    private const MOST_PIXELS = 24_000_000;
+
     public function __construct(private readonly AssetStore $store)
     {
     }
@@ -215,10 +218,10 @@ final class Turns
     {
         $check = new AirCheck($turn->project->codebookVersion()->codebook());
         $marks = Layer::marks($turn->item_id, $turn->layer);
-        if (array_filter($marks, $check->concerns(...)) === []) {
+        $asset = $turn->item->asset;
+        if ($asset->width * $asset->height > self::MOST_PIXELS || array_filter($marks, $check->concerns(...)) === []) {
             return [];
         }
-        $asset = $turn->item->asset;
 
         return $check->item($marks, Picture::brightness($this->store->file($asset), PictureFormat::from($asset->format), 0, 0, $asset->width, $asset->height));
     }
