@@ -78,4 +78,12 @@
     align-items: center;
     margin-bottom: 12px;
   }
+  /* beside the field too, where a panel has its close button: text must not show through there */
+  .find::before {
+    content: '';
+    position: absolute;
+    inset: 0 -48px 0 0;
+    background: inherit;
+    z-index: -1;
+  }
 </style>

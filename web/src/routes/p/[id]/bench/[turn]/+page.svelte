@@ -615,6 +615,7 @@
     float: right;
     position: sticky;
     top: 0;
+    z-index: 2;
     background: var(--panel);
   }
   .map {
