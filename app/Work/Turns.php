@@ -30,7 +30,7 @@ use Skeno\Core\Workflow\TurnState;
 final class Turns
 {
     /** Larger pictures are not read while somebody waits for the next one. */
-    private const MOST_PIXELS = 24_000_000;
+    private const MOST_PIXELS = 8_000_000;
 
     public function __construct(private readonly AssetStore $store)
     {
