@@ -106,29 +106,31 @@ final class Codebooks
      */
     public function steps(Project $project, int $from): array
     {
-        $versions = $project->codebooks()->where('version', '>=', $from)->orderBy('version')->get();
-        if ($versions->first()?->version !== $from) {
-            throw InvalidValue::at('codebook', $from, 'a version of the codebook');
-        }
         $steps = [];
-        foreach ($versions->slice(1)->values() as $i => $version) {
-            $steps[] = new Remap(new Translation($versions[$i]->codebook(), $version->codebook(), Mapping::fromArray($version->mapping)));
+        $old = null;
+        foreach ($this->versions($project, $from) as $version) {
+            $new = $version->codebook();
+            if ($old !== null) {
+                $steps[] = new Remap(new Translation($old, $new, Mapping::fromArray($version->mapping)));
+            }
+            $old = $new;
         }
 
         return $steps;
     }
 
-    /** The last earlier version that knows a class. */
-    public function lastWith(Project $project, string $class): ?Codebook
+    /** @return list<Codebook> from a version on, oldest first */
+    public function since(Project $project, int $from): array
     {
-        foreach ($project->codebooks()->orderByDesc('version')->get() as $version) {
-            $codebook = $version->codebook();
-            if ($codebook->class($class) !== null) {
-                return $codebook;
-            }
-        }
+        return array_map(static fn (CodebookVersion $version): Codebook => $version->codebook(), $this->versions($project, $from));
+    }
 
-        return null;
+    /** @return list<CodebookVersion> */
+    private function versions(Project $project, int $from): array
+    {
+        $versions = array_values($project->codebooks()->where('version', '>=', $from)->orderBy('version')->get()->all());
+
+        return ($versions[0]->version ?? null) === $from ? $versions : throw InvalidValue::at('codebook', $from, 'a version of the codebook');
     }
 
     /** @return \Illuminate\Database\Eloquent\Builder<MarkRow> */

@@ -152,9 +152,8 @@ final class ApplyEdits
         $before = $row === null || $row->deleted_at !== null ? null : $row->mark();
         $after = $edit->applyTo($before);
         if ($after !== null) {
-            // a class taken away meanwhile stays at its mark, for the check to find, until a hand gives it another
-            $stays = $codebook->class($after->class) === null && ($made !== null || $before?->class === $after->class);
-            (new MarkCheck($codebook))->admit($after, $turn->item->asset->width, $turn->item->asset->height, 'data', $stays ? $this->codebooks->lastWith($turn->project, $after->class) : null);
+            $earlier = $made === null ? [] : $this->codebooks->since($turn->project, $made);
+            (new MarkCheck($codebook))->admit($after, $turn->item->asset->width, $turn->item->asset->height, 'data', $earlier, $before);
         }
         $row = $this->store($actor, $turn, $row, $edit, $before, $after);
 

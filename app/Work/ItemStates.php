@@ -25,10 +25,14 @@ final class ItemStates
      */
     public static function archive(Builder $items, bool $archived): int
     {
-        return DB::transaction(static function () use ($items, $archived): int {
-            $found = $archived ? $items->whereNull('archived_at')->get() : $items->whereNotNull('archived_at')->get();
+        if ($archived) {
+            return $items->whereNull('archived_at')->update(['archived_at' => CarbonImmutable::now(), 'state' => ItemState::Archived]);
+        }
+
+        return DB::transaction(static function () use ($items): int {
+            $found = $items->whereNotNull('archived_at')->get();
             foreach ($found as $item) {
-                $item->archived_at = $archived ? CarbonImmutable::now() : null;
+                $item->archived_at = null;
                 self::refresh($item);
             }
 

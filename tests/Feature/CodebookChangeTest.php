@@ -210,6 +210,28 @@ final class CodebookChangeTest extends TestCase
         self::assertSame(1, (int) $project->items()->sum('mark_count'));
     }
 
+    public function test_a_node_that_is_gone_is_kept_at_the_mark_that_was_drawn_with_it(): void
+    {
+        $project = $this->project('Cards', Samples::shapes()->toArray());
+        foreach (['manager' => $this->manager, 'labeller' => $this->mei] as $role => $user) {
+            DB::table('memberships')->insert(['project_id' => $project->id, 'user_id' => $user->id, 'role' => $role, 'created_at' => now(), 'updated_at' => now()]);
+        }
+        $this->items($project, 1, 'cards');
+        $this->assign($project, $this->manager, $this->mei, null);
+        $turn = $this->api($this->mei, 'post', "/projects/{$project->id}/next", [])->json('packet.turn.id');
+        // nobody has used the node, so it goes without a word; a bench without a network has it still
+        $json = (string) json_encode(Samples::shapes()->toArray());
+        app(Codebooks::class)->change($project, Codebook::fromJson(str_replace('"head"', '"front"', $json)), Mapping::none(), 1, '', null);
+        $send = fn (array $edit): \Illuminate\Testing\TestResponse => $this->api($this->mei, 'post', "/projects/{$project->id}/turns/{$turn}/edits", ['edits' => [$edit]])->assertOk();
+        $mark = $this->ulid();
+        $drawn = ['class' => 'moth', 'kind' => 'skeleton', 'answers' => (object) [], 'geometry' => ['nodes' => ['head' => ['x' => 10, 'y' => 5, 'state' => 'visible']]]];
+        $new = ['action' => 'create', 'base' => 0, 'data' => $drawn];
+        self::assertSame('refused', $send(['id' => $this->ulid(), 'mark' => $this->ulid()] + $new)->json('results.0.outcome'));
+        $send(['id' => $this->ulid(), 'mark' => $mark, 'codebook' => 1] + $new)->assertJsonPath('results.0.outcome', 'applied')->assertJsonPath('findings.0.code', 'node_unknown');
+        $drawn['geometry']['nodes']['head']['x'] = 20;
+        $send(['id' => $this->ulid(), 'action' => 'change', 'mark' => $mark, 'base' => 1, 'data' => $drawn])->assertJsonPath('results.0.outcome', 'applied');
+    }
+
     public function test_words_of_two_versions_ago_are_still_understood(): void
     {
         $codebooks = app(Codebooks::class);

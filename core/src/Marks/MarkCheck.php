@@ -35,13 +35,26 @@ final readonly class MarkCheck
      * What can't even be kept, unlike a slip of the hand that is kept and found later: a class the codebook has not, a mask of
      * another size than the picture, nodes or points outside it or unknown to the skeleton.
      *
-     * @param  ?Codebook  $made  an earlier codebook the mark was made under; its words are kept too, and found by the check
+     * Words the mark had before, or of an earlier codebook it was made under, are kept too: the check finds them.
+     *
+     * @param  list<Codebook>  $earlier  codebooks from the one the mark was made under on
+     * @param  ?Mark  $before  the mark as it is kept already
      *
      * @throws InvalidValue
      */
-    public function admit(Mark $mark, int $width, int $height, string $path = 'data', ?Codebook $made = null): void
+    public function admit(Mark $mark, int $width, int $height, string $path = 'data', array $earlier = [], ?Mark $before = null): void
     {
-        $class = $this->codebook->class($mark->class) ?? $made?->class($mark->class) ?? throw InvalidValue::at("{$path}.class", $mark->class, 'a class of the codebook');
+        /** @var array<int, array{Codebook, LabelClass}> $known */
+        $known = [];
+        foreach ([$this->codebook, ...$earlier] as $codebook) {
+            $class = $codebook->class($mark->class);
+            if ($class !== null) {
+                $known[] = [$codebook, $class];
+            }
+        }
+        if ($known === [] && $before?->class !== $mark->class) {
+            throw InvalidValue::at("{$path}.class", $mark->class, 'a class of the codebook');
+        }
         $geometry = $mark->geometry;
         if ($geometry instanceof Mask && ($geometry->width !== $width || $geometry->height !== $height)) {
             throw InvalidValue::at("{$path}.geometry.size", "{$geometry->width} × {$geometry->height}", "{$width} × {$height}, the size of the picture");
@@ -50,11 +63,15 @@ final readonly class MarkCheck
             throw InvalidValue::at("{$path}.geometry", 'a point outside the picture', "points from 0, 0 to {$width}, {$height}");
         }
         if ($geometry instanceof Pose) {
-            $skeleton = $this->codebook->skeletonOf($class) ?? $made?->skeletonOf($class) ?? throw InvalidValue::at("{$path}.class", $class->key, 'a class with a skeleton');
-            foreach (array_keys($geometry->nodes) as $key) {
-                if (! isset($skeleton->nodes[$key]) && ! isset($made?->skeletonOf($class)->nodes[$key])) {
-                    throw InvalidValue::at("{$path}.geometry.nodes.{$key}", $key, "a node of the skeleton {$skeleton->name}");
-                }
+            $nodes = $before?->geometry instanceof Pose ? $before->geometry->nodes : [];
+            foreach ($known as [$codebook, $class]) {
+                $nodes += $codebook->skeletonOf($class)->nodes ?? [];
+            }
+            if ($nodes === []) {
+                throw InvalidValue::at("{$path}.class", $mark->class, 'a class with a skeleton');
+            }
+            foreach (array_keys(array_diff_key($geometry->nodes, $nodes)) as $key) {
+                throw InvalidValue::at("{$path}.geometry.nodes.{$key}", $key, 'a node of the skeleton of '.($known === [] ? $mark->class : $known[0][1]->name));
             }
         }
         if ($mark->partOf === $mark->id) {

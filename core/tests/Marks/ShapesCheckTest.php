@@ -68,7 +68,9 @@ final class ShapesCheckTest extends TestCase
     {
         $check = new MarkCheck(Samples::codebook());
         $pose = Mark::of(Samples::id(1), 'moth', Pose::of(['head' => ['x' => 5, 'y' => 5, 'state' => 'visible']]));
-        $check->admit($pose, 100, 80, 'data', Samples::shapes());
+        $check->admit($pose, 100, 80, 'data', [Samples::shapes()]);
+        // what is kept already may be moved as it is
+        $check->admit($pose, 100, 80, 'data', [], $pose);
         $this->expectException(InvalidValue::class);
         $check->admit($pose, 100, 80);
     }
