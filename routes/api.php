@@ -7,6 +7,7 @@ use App\Http\Controllers\CodebookController;
 use App\Http\Controllers\HandbookController;
 use App\Http\Controllers\ImportController;
 use App\Http\Controllers\ItemController;
+use App\Http\Controllers\ObjectController;
 use App\Http\Controllers\PeopleController;
 use App\Http\Controllers\ProjectController;
 use App\Http\Controllers\ProposalController;
@@ -94,7 +95,9 @@ Route::middleware('auth:sanctum')->group(static function (): void {
             Route::get('sets', [ItemController::class, 'sets']);
             Route::get('items', [ItemController::class, 'index']);
             Route::get('items/{item}', [ItemController::class, 'show']);
+            Route::get('objects/{mark}/crop', [ObjectController::class, 'crop']);
         });
+        Route::get('objects', [ObjectController::class, 'index'])->middleware('right:label,items.see');
         Route::middleware('right:review')->group(static function (): void {
             Route::get('review', ReviewController::class);
             Route::post('turns/{turn}/review', [TurnController::class, 'openReview']);
@@ -105,6 +108,7 @@ Route::middleware('auth:sanctum')->group(static function (): void {
         Route::get('proposals', [ProposalController::class, 'index'])->middleware('right:label,project.manage');
         Route::middleware('right:label')->group(static function (): void {
             Route::post('proposals', [ProposalController::class, 'store']);
+            Route::post('edits', [ObjectController::class, 'edits']);
             Route::post('next', [TurnController::class, 'next']);
             Route::get('turns/{turn}', [TurnController::class, 'show']);
             Route::get('turns/{turn}/queue', [TurnController::class, 'queue']);

@@ -5,10 +5,13 @@ declare(strict_types=1);
 namespace App\Intake;
 
 use App\Models\Asset;
+use Closure;
 use Illuminate\Support\Facades\Storage;
 use RuntimeException;
+use Skeno\Core\Imaging\OpenPicture;
 use Skeno\Core\Imaging\Picture;
 use Skeno\Core\Imaging\PictureFormat;
+use Skeno\Core\Imaging\RefusedPicture;
 
 /** Picture files by the hash of their bytes, and the copies for the screen that can always be made again. */
 final class AssetStore
@@ -61,6 +64,30 @@ final class AssetStore
             }
             $temporary = dirname($target).'/'.bin2hex(random_bytes(6)).'.jpg';
             Picture::derive($this->file($asset), $format, $temporary, self::SIDES[$size], $size === 'thumb' ? 80 : 92);
+            rename($temporary, $target);
+        }
+
+        return $target;
+    }
+
+    /** The picture decoded, from its copy for the screen where it is larger than that. @throws RefusedPicture */
+    public function open(Asset $asset): OpenPicture
+    {
+        $file = $this->derived($asset, 'screen');
+
+        return OpenPicture::of($file, $file === $this->file($asset) ? PictureFormat::from($asset->format) : PictureFormat::Jpeg, $asset->width);
+    }
+
+    /** A file of something made from a picture, kept until it is made anew. @param  Closure(): string  $make */
+    public function made(string $path, Closure $make): string
+    {
+        $target = Storage::disk('derived')->path($path);
+        if (! is_file($target)) {
+            if (! is_dir(dirname($target))) {
+                @mkdir(dirname($target), 0o770, true);
+            }
+            $temporary = dirname($target).'/'.bin2hex(random_bytes(6));
+            file_put_contents($temporary, $make());
             rename($temporary, $target);
         }
 

@@ -10,6 +10,7 @@ use App\Models\MarkRow;
 use App\Models\Project;
 use App\Models\Turn;
 use App\Projects\Codebooks;
+use App\Quality\LookAtObjects;
 use App\Work\ItemStates;
 use App\Work\Layer;
 use Illuminate\Support\Facades\DB;
@@ -85,6 +86,9 @@ final class TakeLabels
             if ($outcome !== 'items') {
                 $report[$outcome]++;
             }
+        }
+        if ($asLabels && $report['objects'] > 0) {
+            LookAtObjects::ask($project->id);
         }
         foreach ($notices as $what => $count) {
             $report['notices'][] = ['what' => $what, 'count' => $count];

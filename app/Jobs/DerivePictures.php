@@ -6,6 +6,7 @@ namespace App\Jobs;
 
 use App\Intake\AssetStore;
 use App\Models\Item;
+use App\Quality\LookAtObjects;
 use Illuminate\Bus\Queueable;
 use Illuminate\Contracts\Queue\ShouldQueue;
 use Illuminate\Foundation\Bus\Dispatchable;
@@ -27,10 +28,15 @@ final class DerivePictures implements ShouldQueue
 
     public function handle(AssetStore $store): void
     {
+        $projects = [];
         foreach (Item::query()->whereIn('id', $this->items)->with('asset')->get() as $item) {
             $store->derived($item->asset, 'thumb');
             $store->derived($item->asset, 'screen');
             $item->asset->update(['derived_at' => now()]);
+            $projects[$item->project_id] = true;
+        }
+        foreach (array_keys($projects) as $project) {
+            LookAtObjects::ask($project);
         }
     }
 }

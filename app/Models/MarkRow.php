@@ -7,6 +7,7 @@ namespace App\Models;
 use Carbon\CarbonImmutable;
 use Illuminate\Database\Eloquent\Model;
 use Illuminate\Database\Eloquent\Relations\BelongsTo;
+use Illuminate\Support\Facades\DB;
 use Skeno\Core\Marks\ItemAnswers;
 use Skeno\Core\Marks\Mark;
 
@@ -29,8 +30,12 @@ use Skeno\Core\Marks\Mark;
  * @property list<string> $flags
  * @property list<string> $tags of a mark of kind item
  * @property int $revision
+ * @property ?float $width of the box around it, in px; null until the worker has looked at it
+ * @property ?float $height
+ * @property ?float $oddness how far it lies from the looks of its class, in usual distances
  * @property ?CarbonImmutable $deleted_at
  * @property ?User $author
+ * @property Item $item
  */
 final class MarkRow extends Model
 {
@@ -46,10 +51,30 @@ final class MarkRow extends Model
         return ['geometry' => 'array', 'answers' => 'array', 'flags' => 'array', 'tags' => 'array', 'deleted_at' => 'immutable_datetime'];
     }
 
+    /** What was known of its looks goes with the shape it was known of. */
+    protected static function booted(): void
+    {
+        self::saving(static function (self $mark): void {
+            if ($mark->exists && $mark->isDirty('geometry')) {
+                $mark->width = $mark->height = null;
+                DB::table('looks')->where('mark_id', $mark->id)->delete();
+            }
+            if ($mark->isDirty(['geometry', 'class'])) {
+                $mark->oddness = null;
+            }
+        });
+    }
+
     /** @return BelongsTo<User, $this> */
     public function author(): BelongsTo
     {
         return $this->belongsTo(User::class);
+    }
+
+    /** @return BelongsTo<Item, $this> */
+    public function item(): BelongsTo
+    {
+        return $this->belongsTo(Item::class);
     }
 
     /** What is said of the item as a whole; only of a mark of kind item. */

@@ -15,13 +15,15 @@ use Illuminate\Database\Eloquent\Relations\HasMany;
  * @property string $description
  * @property string $group
  * @property bool $own_review whether people may review their own work
+ * @property bool $slip_guard whether a class that does not fit the looks of an object is doubted at the pointer
+ * @property ?\Carbon\CarbonImmutable $looks_asked_at since when a worker has been asked to look at what is new
  */
 final class Project extends Model
 {
     /** @return array<string, string> */
     protected function casts(): array
     {
-        return ['own_review' => 'bool'];
+        return ['own_review' => 'bool', 'slip_guard' => 'bool', 'looks_asked_at' => 'immutable_datetime'];
     }
 
     /** @return HasMany<Membership, $this> */

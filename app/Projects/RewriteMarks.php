@@ -7,6 +7,7 @@ namespace App\Projects;
 use App\Models\CodebookChange;
 use App\Models\CodebookVersion;
 use App\Models\Item;
+use App\Quality\LookAtObjects;
 use App\Work\ItemStates;
 use Illuminate\Support\Facades\DB;
 use Skeno\Core\Codebook\Codebook;
@@ -58,6 +59,7 @@ final class RewriteMarks
         if ($rows === []) {
             CodebookVersion::query()->create(['project_id' => $change->project_id, 'version' => $change->base + 1, 'body' => $change->body, 'mapping' => $change->mapping, 'report' => $change->report, 'note' => $change->note, 'created_by' => $change->created_by]);
             $change->update(['state' => 'done']);
+            LookAtObjects::ask($change->project_id);
 
             return;
         }
@@ -91,7 +93,7 @@ final class RewriteMarks
     private function store(array $alike, array $gone, array $history): void
     {
         foreach ($alike as ['words' => $words, 'ids' => $ids]) {
-            $row = ['class' => $words['class'], 'answers' => json_encode((object) $words['answers']), 'tags' => json_encode($words['tags']), 'updated_at' => now()]
+            $row = ['class' => $words['class'], 'answers' => json_encode((object) $words['answers']), 'tags' => json_encode($words['tags']), 'oddness' => null, 'updated_at' => now()]
                 + ($words['geometry'] === null ? [] : ['geometry' => json_encode($words['geometry'], JSON_PRESERVE_ZERO_FRACTION)]);
             foreach (array_chunk($ids, self::IDS) as $some) {
                 DB::table('marks')->whereIn('id', $some)->update($row);

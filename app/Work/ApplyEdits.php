@@ -23,6 +23,7 @@ use Skeno\Core\Marks\MarkCheck;
 use Skeno\Core\Marks\Remap;
 use Skeno\Core\Workflow\IllegalMove;
 use Skeno\Core\Workflow\Lease;
+use Skeno\Core\Workflow\TurnKey;
 use Skeno\Core\Workflow\TurnState;
 
 /**
@@ -54,21 +55,15 @@ final class ApplyEdits
             Codebooks::mustBeSteady($turn->project_id);
             $latest = $turn->project->codebookVersion();
             $codebook = $latest->codebook();
+            $desk = Desk::of($turn);
             $results = [];
             $seconds = 0;
             $changed = false;
             foreach ($edits as $i => $data) {
-                try {
-                    $edit = Edit::fromArray($data, "edits[{$i}]");
-                    $made = $edit->codebook === null || $edit->codebook === $latest->version ? null : $edit->codebook;
-                    $result = $this->apply($actor, $turn, $codebook, $made === null ? $edit : $this->translated($turn->project, $edit, $made), $made);
-                    if ($result['outcome'] === EditOutcome::Applied->value) {
-                        $seconds += $edit->seconds;
-                        $changed = true;
-                    }
-                } catch (InvalidValue $e) {
-                    $id = is_array($data) && is_string($data['id'] ?? null) ? $data['id'] : null;
-                    $result = ['id' => $id, 'outcome' => EditOutcome::Refused->value, 'mark' => null, 'reason' => $e->getMessage()];
+                $result = $this->one($actor, $desk, $latest->version, $codebook, $data, "edits[{$i}]", $took);
+                if ($result['outcome'] === EditOutcome::Applied->value) {
+                    $seconds += $took;
+                    $changed = true;
                 }
                 $results[] = $result;
             }
@@ -85,6 +80,72 @@ final class ApplyEdits
 
             return $results;
         });
+    }
+
+    /**
+     * Applies edits of marks on any items the person reaches, beside the turns: a sweep, a correction on the contact sheet. Each edit
+     * also names its `item`; one that is out of reach is refused and stops no other.
+     *
+     * @param  list<mixed>  $edits  as sent
+     * @return list<array<string, mixed>> an outcome for each, in order
+     */
+    public function across(Actor $actor, Project $project, array $edits): array
+    {
+        return DB::transaction(function () use ($actor, $project, $edits): array {
+            Codebooks::mustBeSteady($project->id);
+            $latest = $project->codebookVersion();
+            $codebook = $latest->codebook();
+            $desks = $changed = $results = [];
+            foreach ($edits as $i => $data) {
+                $item = is_array($data) && is_int($data['item'] ?? null) ? $data['item'] : 0;
+                $desk = $desks[$item] ??= $this->desk($actor, $project, $item);
+                if ($desk === false) {
+                    $results[] = ['id' => is_array($data) && is_string($data['id'] ?? null) ? $data['id'] : null, 'outcome' => EditOutcome::Refused->value, 'mark' => null, 'reason' => 'this item is not yours to change now: it is submitted, archived, or somebody else has it open'];
+
+                    continue;
+                }
+                $result = $this->one($actor, $desk, $latest->version, $codebook, $data, "edits[{$i}]", $took);
+                if ($result['outcome'] === EditOutcome::Applied->value) {
+                    $changed[$item] = ($changed[$item] ?? 0) + $took;
+                }
+                $results[] = $result;
+            }
+            foreach ($changed as $item => $seconds) {
+                if ($desks[$item]->turn !== null) {
+                    Turn::query()->whereKey($desks[$item]->turn)->increment('seconds', $seconds);
+                }
+                ItemStates::refresh($desks[$item]->item);
+            }
+
+            return $results;
+        });
+    }
+
+    private function desk(Actor $actor, Project $project, int $id): Desk|false
+    {
+        $item = Reach::items($actor, $project)->with('asset')->find($id);
+
+        return $item === null ? false : new Desk($project, $item, TurnKey::AGREED, Reach::turn($actor, $project, $item)?->id);
+    }
+
+    /**
+     * @param  ?int  $took  active seconds the edit says it took
+     * @return array<string, mixed>
+     */
+    private function one(Actor $actor, Desk $desk, int $version, Codebook $codebook, mixed $data, string $path, ?int &$took): array
+    {
+        try {
+            $edit = Edit::fromArray($data, $path);
+            $took = $edit->seconds;
+            $made = $edit->codebook === null || $edit->codebook === $version ? null : $edit->codebook;
+
+            return $this->apply($actor, $desk, $codebook, $made === null ? $edit : $this->translated($desk->project, $edit, $made), $made);
+        } catch (InvalidValue $e) {
+            $took = 0;
+            $id = is_array($data) && is_string($data['id'] ?? null) ? $data['id'] : null;
+
+            return ['id' => $id, 'outcome' => EditOutcome::Refused->value, 'mark' => null, 'reason' => $e->getMessage()];
+        }
     }
 
     /**
@@ -134,56 +195,56 @@ final class ApplyEdits
      * @param  ?int  $made  version the edit was made under, when it is not the latest
      * @return array<string, mixed>
      */
-    private function apply(Actor $actor, Turn $turn, Codebook $codebook, Edit $edit, ?int $made): array
+    private function apply(Actor $actor, Desk $desk, Codebook $codebook, Edit $edit, ?int $made): array
     {
         if (DB::table('edits')->where('id', $edit->id)->exists()) {
-            return ['id' => $edit->id, 'outcome' => EditOutcome::Repeated->value, 'mark' => $this->show($edit->mark, $turn)];
+            return ['id' => $edit->id, 'outcome' => EditOutcome::Repeated->value, 'mark' => $this->show($edit->mark, $desk)];
         }
         $row = MarkRow::query()->find($edit->mark);
-        if ($row !== null && ($row->item_id !== $turn->item_id || $row->layer !== $turn->layer)) {
+        if ($row !== null && ($row->item_id !== $desk->item->id || $row->layer !== $desk->layer)) {
             throw InvalidValue::at('mark', $edit->mark, 'a mark of this item');
         }
         if (! $edit->fits($row?->revision, $row?->deleted_at !== null)) {
             return ['id' => $edit->id, 'outcome' => EditOutcome::Conflict->value, 'mark' => $row === null ? null : MarkShape::of($row)];
         }
         if ($row === null ? $edit->isOfItem() : $row->kind === ItemAnswers::KIND) {
-            return $this->say($actor, $turn, $row, $edit);
+            return $this->say($actor, $desk, $row, $edit);
         }
         $before = $row === null || $row->deleted_at !== null ? null : $row->mark();
         $after = $edit->applyTo($before);
         if ($after !== null) {
-            $earlier = $made === null ? [] : $this->codebooks->since($turn->project, $made);
-            (new MarkCheck($codebook))->admit($after, $turn->item->asset->width, $turn->item->asset->height, 'data', $earlier, $before);
+            $earlier = $made === null ? [] : $this->codebooks->since($desk->project, $made);
+            (new MarkCheck($codebook))->admit($after, $desk->item->asset->width, $desk->item->asset->height, 'data', $earlier, $before);
         }
-        $row = $this->store($actor, $turn, $row, $edit, $before, $after);
+        $row = $this->store($actor, $desk, $row, $edit, $before, $after);
 
         return ['id' => $edit->id, 'outcome' => EditOutcome::Applied->value, 'mark' => MarkShape::of($row)];
     }
 
     /** @return array<string, mixed> */
-    private function say(Actor $actor, Turn $turn, ?MarkRow $row, Edit $edit): array
+    private function say(Actor $actor, Desk $desk, ?MarkRow $row, Edit $edit): array
     {
-        if ($edit->mark !== ItemAnswers::id($turn->item_id, $turn->layer)) {
+        if ($edit->mark !== ItemAnswers::id($desk->item->id, $desk->layer)) {
             throw InvalidValue::at('mark', $edit->mark, 'the id of what is said of this item');
         }
         $before = $row === null || $row->deleted_at !== null ? null : $row->said();
-        $row = $this->store($actor, $turn, $row, $edit, $before, $edit->applyToItem($before));
+        $row = $this->store($actor, $desk, $row, $edit, $before, $edit->applyToItem($before));
 
         return ['id' => $edit->id, 'outcome' => EditOutcome::Applied->value, 'mark' => MarkShape::of($row)];
     }
 
-    private function store(Actor $actor, Turn $turn, ?MarkRow $row, Edit $edit, Mark|ItemAnswers|null $before, Mark|ItemAnswers|null $after): MarkRow
+    private function store(Actor $actor, Desk $desk, ?MarkRow $row, Edit $edit, Mark|ItemAnswers|null $before, Mark|ItemAnswers|null $after): MarkRow
     {
         $now = CarbonImmutable::now();
         if ($row === null) {
-            $row = new MarkRow(['id' => $edit->mark, 'project_id' => $turn->project_id, 'item_id' => $turn->item_id, 'layer' => $turn->layer, 'source' => 'hand', 'revision' => 0, 'author_id' => $actor->user->id, 'deleted_at' => null]);
+            $row = new MarkRow(['id' => $edit->mark, 'project_id' => $desk->project->id, 'item_id' => $desk->item->id, 'layer' => $desk->layer, 'source' => 'hand', 'revision' => 0, 'author_id' => $actor->user->id, 'deleted_at' => null]);
         }
         if ($after instanceof ItemAnswers) {
             $row->fill(['class' => '', 'kind' => ItemAnswers::KIND, 'geometry' => [], 'answers' => array_map(static fn ($answer): array => $answer->toArray(), $after->answers), 'tags' => $after->tags]);
         } elseif ($after !== null) {
             $row->fill(['class' => $after->class, 'kind' => $after->kind->value, 'geometry' => $after->geometry->toArray(), 'answers' => array_map(static fn ($answer): array => $answer->toArray(), $after->answers), 'stack' => $after->stack, 'part_of' => $after->partOf, 'flags' => array_map(static fn (Flag $flag): string => $flag->value, $after->flags)]);
         }
-        $row->turn_id = $turn->id;
+        $row->turn_id = $desk->turn ?? $row->turn_id;
         // who changed a mark last stands for it; the history keeps the others
         $row->author_id = $actor->user->id;
         $row->source = 'hand';
@@ -191,18 +252,18 @@ final class ApplyEdits
         $row->revision++;
         $row->save();
         DB::table('mark_history')->insert([
-            'mark_id' => $row->id, 'item_id' => $turn->item_id, 'user_id' => $actor->user->id, 'action' => $edit->action->value, 'revision' => $row->revision,
+            'mark_id' => $row->id, 'item_id' => $desk->item->id, 'user_id' => $actor->user->id, 'action' => $edit->action->value, 'revision' => $row->revision,
             'before' => $before === null ? null : json_encode($before->toArray()), 'after' => $after === null ? null : json_encode($after->toArray()), 'created_at' => $now,
         ]);
-        DB::table('edits')->insert(['id' => $edit->id, 'item_id' => $turn->item_id, 'user_id' => $actor->user->id, 'mark_id' => $row->id, 'revision' => $row->revision, 'created_at' => $now]);
+        DB::table('edits')->insert(['id' => $edit->id, 'item_id' => $desk->item->id, 'user_id' => $actor->user->id, 'mark_id' => $row->id, 'revision' => $row->revision, 'created_at' => $now]);
 
         return $row;
     }
 
     /** @return array<string, mixed>|null */
-    private function show(string $mark, Turn $turn): ?array
+    private function show(string $mark, Desk $desk): ?array
     {
-        $row = MarkRow::query()->where('item_id', $turn->item_id)->find($mark);
+        $row = MarkRow::query()->where('item_id', $desk->item->id)->find($mark);
 
         return $row === null ? null : MarkShape::of($row);
     }

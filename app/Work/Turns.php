@@ -12,6 +12,7 @@ use App\Models\Item;
 use App\Models\Project;
 use App\Models\Turn;
 use App\Projects\Codebooks;
+use App\Quality\LookAtObjects;
 use Carbon\CarbonImmutable;
 use Illuminate\Database\Eloquent\Builder;
 use Illuminate\Support\Facades\DB;
@@ -202,6 +203,7 @@ final class Turns
             $turn->save();
             $this->sayNothing($turn->item, $nothing);
             ItemStates::refresh($turn->item);
+            LookAtObjects::ask($turn->project_id);
 
             return $turn;
         });

@@ -1,0 +1,66 @@
+<?php
+
+declare(strict_types=1);
+
+namespace App\Http\Controllers;
+
+use App\Http\Input;
+use App\Http\Refusal;
+use App\Intake\AssetStore;
+use App\Models\MarkRow;
+use App\Quality\LookAtObjects;
+use App\Quality\Objects;
+use App\Work\ApplyEdits;
+use Illuminate\Http\JsonResponse;
+use Illuminate\Http\Request;
+use Skeno\Core\InvalidValue;
+use Skeno\Core\Marks\ItemAnswers;
+use Skeno\Core\Workflow\TurnKey;
+use Symfony\Component\HttpFoundation\BinaryFileResponse;
+
+/** Marks one by one, whatever items they are on: the contact sheet, sweeps, and edits made there. */
+final class ObjectController
+{
+    /** Side of a crop, in px. */
+    private const SIDE = 192;
+
+    /** Picture shown around an object on each side, as a share of its longer side. */
+    private const AROUND = 0.6;
+
+    public function index(Request $request, Objects $objects): JsonResponse
+    {
+        $project = Input::project($request);
+        $page = $objects->page(Input::actor($request), $project, $request->query->all());
+        if ($page['due'] > 0) {
+            LookAtObjects::ask($project->id);
+        }
+
+        return new JsonResponse($page);
+    }
+
+    /** An object with some picture around it, in the middle of a square. */
+    public function crop(Request $request, AssetStore $store): BinaryFileResponse
+    {
+        $row = MarkRow::query()->where('project_id', Input::project($request)->id)->where('layer', TurnKey::AGREED)->where('kind', '!=', ItemAnswers::KIND)->with('item.asset')->findOrFail((string) $request->route('mark'));
+        $file = $store->made('crops/'.substr($row->id, -2)."/{$row->id}-{$row->revision}.jpg", static fn (): string => $store->open($row->item->asset)->crop($row->mark()->geometry->bounds(), self::AROUND, self::SIDE));
+
+        return new BinaryFileResponse($file, 200, ['Content-Type' => 'image/jpeg', 'Cache-Control' => 'private, max-age=31536000, immutable']);
+    }
+
+    /** Edits of marks on any items the person reaches, beside the turns. */
+    public function edits(Request $request, ApplyEdits $apply): JsonResponse
+    {
+        $project = Input::project($request);
+        $edits = Input::body($request)->list('edits');
+        if (count($edits) > ApplyEdits::MOST) {
+            throw InvalidValue::at('edits', $edits, 'at most '.ApplyEdits::MOST.' at a time');
+        }
+        if (count($edits) > 1 && ApplyEdits::points($edits) > ApplyEdits::MOST_POINTS) {
+            throw Refusal::because('batch_too_large', 'these edits hold more than '.ApplyEdits::MOST_POINTS.' points together; send fewer at a time', 413);
+        }
+        $results = $apply->across(Input::actor($request), $project, $edits);
+        LookAtObjects::ask($project->id);
+
+        return new JsonResponse(['results' => $results, 'findings' => [], 'codebook_version' => $project->codebookVersion()->version, 'seconds' => 0]);
+    }
+}

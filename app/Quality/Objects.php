@@ -1,0 +1,198 @@
+<?php
+
+declare(strict_types=1);
+
+namespace App\Quality;
+
+use App\Access\Actor;
+use App\Models\MarkRow;
+use App\Models\Project;
+use App\Work\ItemShape;
+use App\Work\MarkShape;
+use App\Work\Reach;
+use Illuminate\Database\Eloquent\Builder;
+use Skeno\Core\Codebook\Attribute;
+use Skeno\Core\Codebook\AttributeType;
+use Skeno\Core\Codebook\Codebook;
+use Skeno\Core\Codebook\NoValue;
+use Skeno\Core\InvalidValue;
+use Skeno\Core\Marks\ItemAnswers;
+use Skeno\Core\People\Ability;
+use Skeno\Core\People\Role;
+use Skeno\Core\Workflow\TurnKey;
+
+/** The agreed marks of a project one by one, whatever items they are on: for the contact sheet and for sweeps. */
+final class Objects
+{
+    public const MOST = 200;
+
+    private const SORTS = ['item', 'oddness', 'size', 'aspect', 'time', 'author', 'answer'];
+
+    /**
+     * @param  array<array-key, mixed>  $in  `class?` (a key or a list of them), `question?`, `answer?` (an option, `yes`, `no`, a way of having no
+     *                                       value, or `open`: not answered), `author?`, `set?`, `sort?`, `order?`, `offset?`, `limit?`
+     * @return array<string, mixed>
+     */
+    public function page(Actor $actor, Project $project, array $in): array
+    {
+        $codebook = $project->codebookVersion()->codebook();
+        $query = $this->found($actor, $project, $codebook, $in);
+        $total = (clone $query)->count();
+        $offset = $this->number($in, 'offset', 0, 10_000_000, 0);
+        $limit = $this->number($in, 'limit', 1, self::MOST, 60);
+        $this->sort($query, $codebook, $in);
+        $found = $query->offset($offset)->limit($limit)->with(['item.asset', 'item.set', 'author'])->get(['marks.*']);
+        $named = $actor->roleIn($project) !== Role::Guest;
+
+        return [
+            'data' => array_values($found->map(static fn (MarkRow $row): array => [
+                'mark' => MarkShape::of($row),
+                'item' => ItemShape::of($row->item),
+                'size' => $row->width === null || $row->height === null ? null : [$row->width, $row->height],
+                'oddness' => $row->oddness,
+                'author' => $named ? ($row->source === 'import' && $row->author_id === null ? 'import' : $row->author?->name) : null,
+            ])->all()),
+            'total' => $total,
+            'offset' => $offset,
+            'due' => LookAtObjects::due($project->id),
+        ];
+    }
+
+    /**
+     * @param  array<array-key, mixed>  $in
+     * @return Builder<MarkRow>
+     */
+    public function found(Actor $actor, Project $project, Codebook $codebook, array $in): Builder
+    {
+        $query = MarkRow::query()->where('marks.project_id', $project->id)->where('marks.layer', TurnKey::AGREED)->where('marks.kind', '!=', ItemAnswers::KIND)->whereNull('marks.deleted_at')
+            ->join('items', 'items.id', '=', 'marks.item_id')->whereNull('items.archived_at');
+        if ($actor->roleIn($project) !== Role::Manager && $actor->roleIn($project) !== Role::Guest) {
+            $query->whereIn('marks.item_id', Reach::items($actor, $project)->select('items.id'));
+        } elseif (! $actor->may(Ability::SeeItems, $project)) {
+            $query->whereRaw('1 = 0');
+        }
+        $classes = $in['class'] ?? [];
+        $classes = is_array($classes) ? array_values($classes) : [$classes];
+        foreach ($classes as $i => $class) {
+            if (! is_string($class) || $codebook->class($class) === null) {
+                throw InvalidValue::at("class[{$i}]", $class, 'a class of the codebook');
+            }
+        }
+        $question = $this->question($codebook, $in);
+        if ($question !== null) {
+            // a question is asked of some classes only
+            $asking = array_values(array_filter(array_keys($codebook->classes), static fn (string $key): bool => in_array($question->key, $codebook->classes[$key]->attributes, true)));
+            $classes = $classes === [] ? $asking : array_values(array_intersect($classes, $asking));
+            $query->whereIn('marks.class', $classes);
+            $this->asked($query, $codebook, $question);
+            $this->answered($query, $question, $in['answer'] ?? null);
+        } elseif ($classes !== []) {
+            count($classes) === 1 ? $query->where('marks.class', $classes[0]) : $query->whereIn('marks.class', $classes);
+        }
+        if (isset($in['author'])) {
+            $query->where('marks.author_id', $this->number($in, 'author', 1, PHP_INT_MAX, 0));
+        }
+        if (is_string($in['set'] ?? null)) {
+            $query->whereIn('items.set_id', $project->sets()->where('path', $in['set'])->select('id'));
+        }
+
+        return $query;
+    }
+
+    /** @param  array<array-key, mixed>  $in */
+    private function question(Codebook $codebook, array $in): ?Attribute
+    {
+        $key = $in['question'] ?? null;
+        if ($key === null || $key === '') {
+            return null;
+        }
+
+        return is_string($key) && isset($codebook->attributes[$key]) ? $codebook->attributes[$key] : throw InvalidValue::at('question', $key, 'a question of the codebook');
+    }
+
+    /**
+     * Only objects of which the question is asked, where it is asked after certain answers.
+     *
+     * @param  Builder<MarkRow>  $query
+     */
+    private function asked(Builder $query, Codebook $codebook, Attribute $question): void
+    {
+        foreach ($question->when as $condition) {
+            $before = $codebook->attributes[$condition->attribute] ?? null;
+            $path = "marks.answers->{$condition->attribute}->value";
+            $query->where(static function (Builder $any) use ($condition, $before, $path): void {
+                foreach ($condition->any as $value) {
+                    $before?->type === AttributeType::Many ? $any->orWhereJsonContains($path, $value) : $any->orWhere($path, $value);
+                }
+            });
+            if ($before !== null && $before->when !== []) {
+                $this->asked($query, $codebook, $before);
+            }
+        }
+    }
+
+    /** @param  Builder<MarkRow>  $query */
+    private function answered(Builder $query, Attribute $question, mixed $answer): void
+    {
+        if ($answer === null || $answer === '') {
+            return;
+        }
+        $path = "marks.answers->{$question->key}";
+        if ($answer === 'open') {
+            $query->whereNull($path);
+
+            return;
+        }
+        $words = ['open', ...array_map(static fn ($option): string => $option->key, $question->options), ...($question->type === AttributeType::YesNo ? ['yes', 'no'] : []), ...array_map(static fn (NoValue $way): string => "no:{$way->value}", $question->noValue)];
+        if (! is_string($answer) || ! in_array($answer, $words, true)) {
+            throw InvalidValue::at('answer', $answer, implode(', ', $words));
+        }
+        match (true) {
+            str_starts_with($answer, 'no:') => $query->where("{$path}->no_value", substr($answer, 3)),
+            $question->type === AttributeType::YesNo => $query->where("{$path}->value", $answer === 'yes'),
+            $question->type === AttributeType::Many => $query->whereJsonContains("{$path}->value", $answer),
+            default => $query->where("{$path}->value", $answer),
+        };
+    }
+
+    /**
+     * @param  Builder<MarkRow>  $query
+     * @param  array<array-key, mixed>  $in
+     */
+    private function sort(Builder $query, Codebook $codebook, array $in): void
+    {
+        $sort = $in['sort'] ?? 'item';
+        if (! is_string($sort) || ! in_array($sort, self::SORTS, true)) {
+            throw InvalidValue::at('sort', $sort, implode(', ', self::SORTS));
+        }
+        $order = $in['order'] ?? ($sort === 'oddness' ? 'desc' : 'asc');
+        if ($order !== 'asc' && $order !== 'desc') {
+            throw InvalidValue::at('order', $order, 'asc or desc');
+        }
+        $question = $this->question($codebook, $in);
+        $asked = $question === null ? '' : $question->key;
+        if ($sort === 'answer' && $asked === '') {
+            throw InvalidValue::at('question', null, 'the question whose answers they are sorted by');
+        }
+        match ($sort) {
+            'oddness' => $query->orderBy('marks.oddness', $order),
+            // what has not been looked at yet stands behind in either order
+            'size' => $query->orderByRaw('marks.width is null')->orderByRaw("marks.width * marks.height {$order}"),
+            'aspect' => $query->orderByRaw('marks.width is null')->orderByRaw("marks.width / max(marks.height, 0.01) {$order}"),
+            'time' => $query->orderBy('marks.updated_at', $order),
+            'author' => $query->orderBy('marks.author_id', $order),
+            'answer' => $query->orderBy("marks.answers->{$asked}->value", $order),
+            default => $query->orderBy('items.path', $order),
+        };
+        $query->orderBy('marks.id');
+    }
+
+    /** @param  array<array-key, mixed>  $in */
+    private function number(array $in, string $field, int $least, int $most, int $default): int
+    {
+        $value = $in[$field] ?? $default;
+        $number = filter_var($value, FILTER_VALIDATE_INT);
+
+        return $number !== false && $number >= $least && $number <= $most ? $number : throw InvalidValue::at($field, $value, "a whole number from {$least}".($most < 10_000_000 ? " to {$most}" : ''));
+    }
+}
