@@ -16,6 +16,7 @@ use Skeno\Core\Imaging\PictureFormat;
 use Skeno\Core\Imaging\RefusedPicture;
 use Skeno\Core\Marks\ItemAnswers;
 use Skeno\Core\Quality\ClassLooks;
+use Skeno\Core\Quality\KnownLooks;
 use Skeno\Core\Quality\Looks;
 use Skeno\Core\Workflow\TurnKey;
 
@@ -139,7 +140,8 @@ final class LookAtObjects
     {
         $counts = $this->looked($project)->groupBy('marks.class')->selectRaw('marks.class as class, count(*) as n')->pluck('n', 'class');
         $known = DB::table('class_looks')->where('project_id', $project)->pluck('objects', 'class');
-        DB::table('class_looks')->where('project_id', $project)->whereIn('class', $known->keys()->diff($counts->filter(static fn (mixed $n): bool => (int) $n >= ClassLooks::LEAST)->keys())->all())->delete();
+        $gone = DB::table('class_looks')->where('project_id', $project)->whereIn('class', $known->keys()->diff($counts->filter(static fn (mixed $n): bool => (int) $n >= ClassLooks::LEAST)->keys())->all())->delete();
+        $learned = $gone > 0;
         foreach ($counts as $class => $n) {
             $n = (int) $n;
             if ($n < ClassLooks::LEAST || ($known->has($class) && abs($n - (int) $known[$class]) < max(1, self::CHANGE * $n))) {
@@ -154,23 +156,26 @@ final class LookAtObjects
                 }
             }
             $looks = ClassLooks::learn($examples)->pack();
-            DB::transaction(static function () use ($project, $class, $n, $looks): void {
-                DB::table('class_looks')->updateOrInsert(['project_id' => $project, 'class' => $class], ['objects' => $n, 'looks' => $looks, 'updated_at' => now()]);
-                DB::table('marks')->where('project_id', $project)->where('class', $class)->update(['oddness' => null]);
-            });
+            DB::table('class_looks')->updateOrInsert(['project_id' => $project, 'class' => $class], ['objects' => $n, 'looks' => $looks, 'updated_at' => now()]);
+            $learned = true;
+        }
+        if ($learned) {
+            // classes are held against each other, so what one has learned concerns all
+            DB::table('marks')->where('project_id', $project)->whereNotNull('oddness')->update(['oddness' => null]);
         }
     }
 
     /** How odd each object is that has not been judged by the looks its class has now. */
     private function judge(int $project): void
     {
-        foreach (self::classes($project) as $key => $class) {
+        $known = self::known($project);
+        foreach ($known->classes() as $key) {
             $after = '';
             do {
                 $rows = $this->looked($project)->where('marks.class', $key)->whereNull('marks.oddness')->where('marks.id', '>', $after)->orderBy('marks.id')->limit(self::CHUNK)->get(['marks.id', 'looks.vector']);
-                DB::transaction(static function () use ($rows, $class, $key): void {
+                DB::transaction(static function () use ($rows, $known, $key): void {
                     foreach ($rows as $row) {
-                        DB::table('marks')->where('id', $row->id)->where('class', $key)->update(['oddness' => round($class->oddness(Looks::unpack((string) $row->vector)), 4)]);
+                        DB::table('marks')->where('id', $row->id)->where('class', $key)->update(['oddness' => round((float) $known->oddness($key, Looks::unpack((string) $row->vector)), 4)]);
                     }
                 });
                 $after = (string) ($rows->last()->id ?? '');
@@ -178,10 +183,9 @@ final class LookAtObjects
         }
     }
 
-    /** @return array<string, ClassLooks> by class */
-    public static function classes(int $project): array
+    public static function known(int $project): KnownLooks
     {
-        return DB::table('class_looks')->where('project_id', $project)->pluck('looks', 'class')->map(static fn (mixed $packed): ClassLooks => ClassLooks::unpack((string) $packed))->all();
+        return new KnownLooks(DB::table('class_looks')->where('project_id', $project)->pluck('looks', 'class')->map(static fn (mixed $packed): ClassLooks => ClassLooks::unpack((string) $packed))->all());
     }
 
     private function looked(int $project): \Illuminate\Database\Query\Builder

@@ -11,6 +11,7 @@ use App\Work\ItemShape;
 use App\Work\MarkShape;
 use App\Work\Reach;
 use Illuminate\Database\Eloquent\Builder;
+use Illuminate\Support\Facades\DB;
 use Skeno\Core\Codebook\Attribute;
 use Skeno\Core\Codebook\AttributeType;
 use Skeno\Core\Codebook\Codebook;
@@ -19,6 +20,7 @@ use Skeno\Core\InvalidValue;
 use Skeno\Core\Marks\ItemAnswers;
 use Skeno\Core\People\Ability;
 use Skeno\Core\People\Role;
+use Skeno\Core\Quality\Looks;
 use Skeno\Core\Workflow\TurnKey;
 
 /** The agreed marks of a project one by one, whatever items they are on: for the contact sheet and for sweeps. */
@@ -42,6 +44,8 @@ final class Objects
         $limit = $this->number($in, 'limit', 1, self::MOST, 60);
         $this->sort($query, $codebook, $in);
         $found = $query->offset($offset)->limit($limit)->with(['item.asset', 'item.set', 'author'])->get(['marks.*']);
+        $known = LookAtObjects::known($project->id);
+        $vectors = DB::table('looks')->whereIn('mark_id', $found->modelKeys())->pluck('vector', 'mark_id');
         $named = $actor->roleIn($project) !== Role::Guest;
 
         return [
@@ -50,6 +54,7 @@ final class Objects
                 'item' => ItemShape::of($row->item),
                 'size' => $row->width === null || $row->height === null ? null : [$row->width, $row->height],
                 'oddness' => $row->oddness,
+                'looks_like' => isset($vectors[$row->id]) ? ($known->doubt($row->class, Looks::unpack((string) $vectors[$row->id]))['class'] ?? null) : null,
                 'author' => $named ? ($row->source === 'import' && $row->author_id === null ? 'import' : $row->author?->name) : null,
             ])->all()),
             'total' => $total,

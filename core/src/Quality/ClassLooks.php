@@ -25,7 +25,7 @@ final readonly class ClassLooks
      * @param  float  $usual  median of the squared distances of its own objects
      * @param  float  $spread  logarithm of the covariance's determinant
      */
-    private function __construct(public int $count, public array $mean, private array $factor, public float $usual, public float $spread)
+    private function __construct(public int $count, public array $mean, private array $factor, private float $usual, private float $spread)
     {
     }
 
@@ -158,6 +158,12 @@ final readonly class ClassLooks
     public function oddness(Looks $looks): float
     {
         return sqrt($this->squared($looks) / $this->usual);
+    }
+
+    /** Minus twice the logarithm of the density of a normal distribution with this mean and covariance, up to a constant. */
+    public function unlikelihood(Looks $looks): float
+    {
+        return $this->squared($looks) + $this->spread;
     }
 
     public function pack(): string

@@ -13,8 +13,8 @@ use Skeno\Core\Imaging\Swatch;
 use Skeno\Core\InvalidValue;
 use Skeno\Core\Quality\ClassLooks;
 use Skeno\Core\Quality\FarthestFirst;
+use Skeno\Core\Quality\KnownLooks;
 use Skeno\Core\Quality\Looks;
-use Skeno\Core\Quality\SlipGuard;
 
 final class LooksTest extends TestCase
 {
@@ -164,14 +164,25 @@ final class LooksTest extends TestCase
     public function test_the_guard_speaks_only_when_another_class_fits_much_better(): void
     {
         $learn = fn (int $red, int $green, int $blue): ClassLooks => ClassLooks::learn(array_map(fn (): Looks => $this->fruit($red, $green, $blue), range(1, 60)));
-        $guard = new SlipGuard(['apple' => $learn(200, 40, 30), 'pear' => $learn(160, 190, 60)]);
+        $guard = new KnownLooks(['apple' => $learn(200, 40, 30), 'pear' => $learn(160, 190, 60)]);
         for ($i = 0; $i < 20; $i++) {
             self::assertSame('pear', $guard->doubt('apple', $this->fruit(160, 190, 60))['class'] ?? null);
             self::assertNull($guard->doubt('apple', $this->fruit(200, 40, 30)));
             self::assertNull($guard->doubt('plum', $this->fruit(160, 190, 60)), 'a class without examples is not guarded');
         }
-        // far from everything: odd, but no slip
-        self::assertNull($guard->doubt('apple', Looks::ofPicture(self::swatch(static fn (int $x, int $y): array => [($x * 11) % 256, 255 - ($y * 10), ($x * $y) % 256]))));
+        // oddness: the distance, and the odds on top where the other class is likelier
+        $apple = $learn(200, 40, 30);
+        $alone = new KnownLooks(['apple' => $apple]);
+        $slip = $this->fruit(160, 190, 60);
+        self::assertSame($apple->oddness($slip), $alone->oddness('apple', $slip), 'one class: nothing to be confused with');
+        self::assertNull($alone->doubt('apple', $slip));
+        self::assertNull($guard->oddness('plum', $slip));
+        $pear = $learn(160, 190, 60);
+        $both = new KnownLooks(['apple' => $apple, 'pear' => $pear]);
+        $odds = ($apple->unlikelihood($slip) - $pear->unlikelihood($slip)) / 2;
+        self::assertEqualsWithDelta($apple->oddness($slip) + $odds, $both->oddness('apple', $slip), 1e-9);
+        self::assertEqualsWithDelta(round($odds, 1), $both->doubt('apple', $slip)['odds'] ?? null, 1e-9);
+        self::assertSame($pear->oddness($slip), $both->oddness('pear', $slip));
     }
 
     public function test_a_class_with_few_examples_is_not_learned(): void
