@@ -30,11 +30,12 @@ final class LookAtProject implements ShouldQueue
         if ($project === null) {
             return;
         }
-        // what comes in from now on asks for itself
-        $project->update(['looks_asked_at' => null]);
-        if (! $look->run($project)) {
+        // what came in while it looked did not ask again
+        if (! $look->run($project) || LookAtObjects::due($project->id) > 0) {
             $project->update(['looks_asked_at' => now()]);
             self::dispatch($this->project);
+        } else {
+            $project->update(['looks_asked_at' => null]);
         }
     }
 }

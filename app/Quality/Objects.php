@@ -7,6 +7,7 @@ namespace App\Quality;
 use App\Access\Actor;
 use App\Models\MarkRow;
 use App\Models\Project;
+use App\Models\Turn;
 use App\Work\ItemShape;
 use App\Work\MarkShape;
 use App\Work\Reach;
@@ -46,12 +47,14 @@ final class Objects
         $found = $query->offset($offset)->limit($limit)->with(['item.asset', 'item.set', 'author'])->get(['marks.*']);
         $known = LookAtObjects::known($project->id);
         $vectors = DB::table('looks')->whereIn('mark_id', $found->modelKeys())->pluck('vector', 'mark_id');
+        $turns = Turn::query()->whereIn('item_id', $found->pluck('item_id')->unique())->where('layer', TurnKey::AGREED)->groupBy('item_id')->selectRaw('item_id, max(id) as turn')->toBase()->pluck('turn', 'item_id');
         $named = $actor->roleIn($project) !== Role::Guest;
 
         return [
             'data' => array_values($found->map(static fn (MarkRow $row): array => [
                 'mark' => MarkShape::of($row),
                 'item' => ItemShape::of($row->item),
+                'turn' => isset($turns[$row->item_id]) ? (int) $turns[$row->item_id] : null,
                 'size' => $row->width === null || $row->height === null ? null : [$row->width, $row->height],
                 'oddness' => $row->oddness,
                 'looks_like' => isset($vectors[$row->id]) ? ($known->doubt($row->class, Looks::unpack((string) $vectors[$row->id]))['class'] ?? null) : null,
@@ -60,6 +63,7 @@ final class Objects
             'total' => $total,
             'offset' => $offset,
             'due' => LookAtObjects::due($project->id),
+            'looking' => $project->looks_asked_at !== null,
         ];
     }
 

@@ -1,7 +1,7 @@
 <script lang="ts">
   /** The strip of keycaps: what each left-hand key does now. A press on the key and on the cap are the same act. */
   import Marker from '$lib/ui/Marker.svelte';
-  import type { Cap, Row } from './deck';
+  import type { Cap, Row } from './caps';
   import { keyName, type Bindings } from './keys';
   import { ChevronDown, ChevronUp } from '@lucide/svelte';
 

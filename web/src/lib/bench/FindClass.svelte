@@ -1,13 +1,25 @@
 <script lang="ts">
   /** A class by a part of its name, for codebooks of more classes than a hand remembers. */
   import Marker from '$lib/ui/Marker.svelte';
-  import type { Bench } from './bench.svelte';
+  import type { LabelClass } from '$lib/state/codebook';
 
-  let { bench, done, propose }: { bench: Bench; done: () => void; propose: (name: string) => void } = $props();
+  let {
+    classes,
+    looks,
+    choose,
+    done,
+    propose
+  }: {
+    classes: LabelClass[];
+    looks: Map<string, { light: string; marker: string }>;
+    choose: (key: string) => void;
+    done: () => void;
+    propose?: (name: string) => void;
+  } = $props();
   let word = $state('');
-  const found = $derived(bench.drawable.filter((c) => `${c.name} ${c.key}`.toLowerCase().includes(word.trim().toLowerCase())).slice(0, 9));
+  const found = $derived(classes.filter((c) => `${c.name} ${c.key}`.toLowerCase().includes(word.trim().toLowerCase())).slice(0, 9));
   function take(key: string | undefined) {
-    if (key !== undefined) bench.choose(key);
+    if (key !== undefined) choose(key);
     done();
   }
 </script>
@@ -25,11 +37,10 @@
   <input class="field" aria-label="name of the class" autofocus bind:value={word} />
   {#each found as c, i (c.key)}
     <button type="button" class:first={i === 0} onclick={() => take(c.key)}
-      ><Marker marker={bench.looks.get(c.key)?.marker ?? 'circle'} color={bench.light(c.key)} />{c.name}</button
+      ><Marker marker={looks.get(c.key)?.marker ?? 'circle'} color={looks.get(c.key)?.light ?? '#d5d8da'} />{c.name}</button
     >
   {:else}<p class="soft">no class has this in its name</p>
-    {#if bench.editable}<button type="button" onclick={() => propose(word.trim())}>propose “{word.trim()}” to the manager</button
-      >{/if}{/each}
+    {#if propose}<button type="button" onclick={() => propose(word.trim())}>propose “{word.trim()}” to the manager</button>{/if}{/each}
 </form>
 
 <style>

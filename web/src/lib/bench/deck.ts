@@ -1,4 +1,5 @@
-import { noValues, shapes, type Attribute } from '$lib/state/codebook';
+import { shapes, type Attribute } from '$lib/state/codebook';
+import { answersOf, digitPlaces, type Cap, type Row } from './caps';
 import type { Bench } from './bench.svelte';
 import { letters } from './keys';
 import { OutlineTool, type StageTool } from './tools';
@@ -22,7 +23,6 @@ import {
   Magnet,
   Minus,
   PaintBucket,
-  Pencil,
   PenLine,
   Pentagon,
   PersonStanding,
@@ -57,22 +57,6 @@ import {
   SkipForward
 } from '@lucide/svelte';
 
-/** A keycap: the key it lies on (by position), one word, an icon or a marker, and what a press does. */
-export type Cap = {
-  code: string;
-  word: string;
-  icon?: typeof Check;
-  marker?: { marker: string; color: string };
-  lit?: boolean;
-  off?: string;
-  /** said on hover beside the word */
-  hint?: string;
-  /** goes on while the key is held */
-  again?: boolean;
-  press: () => void;
-};
-export type Row = { name: string; caps: Cap[] };
-
 const left = [...letters.Q, ...letters.A, ...letters.Z];
 
 export type DeckPage = {
@@ -88,19 +72,6 @@ export type DeckPage = {
   refresh: () => void;
 };
 
-/** The classes on the digits: by their own key first, the others on what is free, in order. */
-export function digitClasses(bench: Bench): { digit: string; key: string }[] {
-  const classes = bench.drawable;
-  const taken = new Map(classes.filter((c) => c.shortcut).map((c) => [c.shortcut!, c.key]));
-  const free = '1234567890'.split('').filter((d) => !taken.has(d));
-  for (const c of classes) {
-    if (c.shortcut) continue;
-    const digit = free.shift();
-    if (digit) taken.set(digit, c.key);
-  }
-  return '1234567890'.split('').flatMap((digit) => (taken.has(digit) ? [{ digit, key: taken.get(digit)! }] : []));
-}
-
 const classCap = (bench: Bench, code: string, key: string, press: () => void): Cap => ({
   code,
   word: bench.nameOf(key),
@@ -115,7 +86,7 @@ const boardKeys = ['Digit1', 'Digit2', 'Digit3', 'Digit4', 'Digit5', ...left];
 export function digitRow(bench: Bench, page: DeckPage): Row {
   const many = bench.drawable.length > 10;
   if (page.board !== null) return { name: 'class board', caps: [boardCap(bench, page), ...boardCaps(bench, page).slice(0, 5)] };
-  const caps = digitClasses(bench).map(({ digit, key }) => classCap(bench, `Digit${digit}`, key, () => bench.choose(key)));
+  const caps = digitPlaces(bench.drawable).map(({ digit, key }) => classCap(bench, `Digit${digit}`, key, () => bench.choose(key)));
   if (many) caps.unshift(boardCap(bench, page));
   return { name: 'classes', caps };
 }
@@ -150,58 +121,8 @@ function boardRows(bench: Bench, page: DeckPage): Row[] {
 }
 
 /** The answers of an open question on the letter rows. */
-function answerRows(bench: Bench, attribute: Attribute): Row[] {
-  const now = bench.answers[attribute.key];
-  const value = now && 'value' in now ? now.value : undefined;
-  const none = (attribute.no_value ?? []).map((n) => ({
-    word: noValues[n],
-    icon: CircleSlash,
-    lit: now !== undefined && 'no_value' in now && now.no_value === n,
-    press: () => bench.answer(attribute, { no_value: n })
-  }));
-  let options: Omit<Cap, 'code'>[] = [];
-  if (attribute.type === 'one')
-    options = (attribute.options ?? []).map((o) => ({
-      word: o.name,
-      lit: value === o.key,
-      press: () => bench.answer(attribute, { value: o.key })
-    }));
-  else if (attribute.type === 'yesno')
-    options = [true, false].map((v) => ({ word: v ? 'yes' : 'no', lit: value === v, press: () => bench.answer(attribute, { value: v }) }));
-  else if (attribute.type === 'many') {
-    const chosen = Array.isArray(value) ? value : [];
-    options = (attribute.options ?? []).map((o) => ({
-      word: o.name,
-      lit: chosen.includes(o.key),
-      press: () => {
-        const next = chosen.includes(o.key) ? chosen.filter((k) => k !== o.key) : [...chosen, o.key];
-        bench.answer(attribute, next.length > 0 ? { value: next } : null, true);
-      }
-    }));
-  } else if (attribute.type === 'number') {
-    const step = attribute.step ?? 1;
-    const [min, max] = [attribute.min ?? -1e9, attribute.max ?? 1e9];
-    const current = typeof value === 'number' ? value : typeof attribute.default === 'number' ? attribute.default : (attribute.min ?? 0);
-    const set = (n: number) => bench.answer(attribute, { value: Math.round(Math.min(max, Math.max(min, n)) * 1e6) / 1e6 }, true);
-    options = [
-      { word: `− ${step}`, press: () => set(current - step) },
-      { word: `+ ${step}`, press: () => set(current + step) },
-      { word: `− ${step * 5}`, press: () => set(current - step * 5) },
-      { word: `+ ${step * 5}`, press: () => set(current + step * 5) },
-      { word: `keep ${current}`, lit: value !== undefined, press: () => bench.answer(attribute, { value: current }) }
-    ];
-  } else
-    options = [{ word: 'write', icon: Pencil, press: () => document.querySelector<HTMLInputElement>('.ledger .options input')?.focus() }];
-  // options fill the upper rows; ways of having no value stay together on the lowest while there is room
-  const wide = options.length <= 10 ? 10 : 15 - none.length;
-  const rows: Row[] = [0, 5].map((at) => ({
-    name: at === 0 ? attribute.name : '',
-    caps: options.slice(at, Math.min(wide, at + 5)).map((o, i) => ({ ...o, code: left[at + i]! }))
-  }));
-  const rest = [...options.slice(10, 15 - none.length), ...none].slice(0, 5);
-  rows.push({ name: none.length > 0 ? 'no value' : '', caps: rest.map((o, i) => ({ ...o, code: letters.Z[i]! })) });
-  return rows;
-}
+const answerRows = (bench: Bench, attribute: Attribute): Row[] =>
+  answersOf(attribute, bench.answers[attribute.key], (answer, stay) => bench.answer(attribute, answer, stay));
 
 /** What is said of the picture: its questions on the upper row, its tags on the others. */
 function pictureRows(bench: Bench): Row[] {

@@ -1,9 +1,12 @@
 import { api, ApiError, ask, type Schemas } from '$lib/api/client';
 import { openDB, type IDBPDatabase } from 'idb';
 
-type Stored = { id: string; user: number; project: number; turn: number; seq: number; edit: Schemas['Edit']; held?: string };
+/** `turn` is BESIDE for an edit made beside the turns, of a mark of `item`. */
+type Stored = { id: string; user: number; project: number; turn: number; item?: number; seq: number; edit: Schemas['Edit']; held?: string };
 export type Outcome = { turn: number; edit: Schemas['Edit']; result: Schemas['EditResult'] };
 
+/** In place of a turn: a sweep, or a correction on the contact sheet. */
+export const BESIDE = 0;
 /** Edits sent at a time, when they are small. */
 const MOST = 50;
 
@@ -54,12 +57,13 @@ export class Outbox {
     return this.#queue.filter((s) => s.turn === turn).map((s) => s.edit);
   }
 
-  add(project: number, turn: number, edit: Schemas['Edit']): void {
+  add(project: number, turn: number, edit: Schemas['Edit'], item?: number): void {
     const stored: Stored = {
       id: edit.id,
       user: this.user,
       project,
       turn,
+      ...(item !== undefined && { item }),
       seq: ++this.#seq,
       edit: $state.snapshot(edit) as Schemas['Edit']
     };
@@ -119,14 +123,9 @@ export class Outbox {
       this.status = 'saving';
       await Promise.all(this.#writes.splice(0));
       const first = this.#queue[0]!;
-      const batch = this.#queue.filter((s) => s.turn === first.turn).slice(0, this.#most);
+      const batch = this.#queue.filter((s) => s.turn === first.turn && s.project === first.project).slice(0, this.#most);
       try {
-        const answer = await ask(
-          api.POST('/projects/{project}/turns/{turn}/edits', {
-            params: { path: { project: first.project, turn: first.turn } },
-            body: { edits: batch.map((s) => s.edit) }
-          })
-        );
+        const answer = await this.#send(first, batch);
         await this.#forget(batch);
         this.heard(
           batch.map((s, i) => ({ turn: s.turn, edit: s.edit, result: answer.results[i]! })),
@@ -159,6 +158,22 @@ export class Outbox {
       }
     }
     this.status = 'saved';
+  }
+
+  #send({ project, turn }: Stored, batch: Stored[]): Promise<Schemas['EditResults']> {
+    return turn === BESIDE
+      ? ask(
+          api.POST('/projects/{project}/edits', {
+            params: { path: { project } },
+            body: { edits: batch.map((s) => ({ ...s.edit, item: s.item ?? 0 })) }
+          })
+        )
+      : ask(
+          api.POST('/projects/{project}/turns/{turn}/edits', {
+            params: { path: { project, turn } },
+            body: { edits: batch.map((s) => s.edit) }
+          })
+        );
   }
 
   async #forget(batch: Stored[]): Promise<void> {

@@ -8,9 +8,17 @@
   let {
     title,
     project,
+    full = false,
     actions,
     children
-  }: { title: string; project?: ProjectState; actions?: import('svelte').Snippet; children: import('svelte').Snippet } = $props();
+  }: {
+    title: string;
+    project?: ProjectState;
+    /** the page fills the window and scrolls by itself */
+    full?: boolean;
+    actions?: import('svelte').Snippet;
+    children: import('svelte').Snippet;
+  } = $props();
 
   const base = $derived(project ? `/p/${project.id}` : '');
   const places = $derived(
@@ -21,6 +29,7 @@
           { href: `${base}/bring-in`, word: 'Bring in', icon: Upload, ability: 'project.manage' },
           { href: `${base}/hand-out`, word: 'Hand out', icon: Send, ability: 'project.manage' },
           { href: `${base}/check`, word: 'Check', icon: ListChecks, ability: 'review' },
+          { href: `${base}/sheet`, word: 'Contact sheet', icon: null, ability: 'items.see' },
           { href: `${base}/release`, word: 'Release', icon: PackageCheck, ability: 'project.manage' }
         ].filter((place) => project.may(place.ability))
       : []
@@ -40,7 +49,7 @@
           class:here={page.url.pathname === place.href}
           aria-current={page.url.pathname === place.href ? 'page' : undefined}
         >
-          <place.icon size={16} strokeWidth={1.75} />{place.word}
+          {#if place.icon}<place.icon size={16} strokeWidth={1.75} />{:else}<span class="under"></span>{/if}{place.word}
         </a>
       {/each}
     {/if}
@@ -62,7 +71,7 @@
       </div>
     </div>
   </nav>
-  <main>
+  <main class:full>
     <header>
       <h1>{title}</h1>
       <div class="actions">{@render actions?.()}</div>
@@ -135,6 +144,19 @@
     padding: 20px 28px 60px;
     max-width: 1240px;
     width: 100%;
+  }
+  .under {
+    width: 16px;
+  }
+  main.full {
+    padding: 14px 18px 0;
+    max-width: none;
+    height: 100vh;
+    display: grid;
+    grid-template-rows: auto minmax(0, 1fr);
+  }
+  .full header {
+    margin-bottom: 8px;
   }
   header {
     display: flex;

@@ -4,7 +4,8 @@
   import { page } from '$app/state';
   import { Bench } from '$lib/bench/bench.svelte';
   import Deck from '$lib/bench/Deck.svelte';
-  import { digitRow, letterRows, others, type Cap } from '$lib/bench/deck';
+  import type { Cap } from '$lib/bench/caps';
+  import { digitRow, letterRows, others } from '$lib/bench/deck';
   import Ledger from '$lib/bench/Ledger.svelte';
   import Propose from '$lib/bench/Propose.svelte';
   import Ribbon from '$lib/bench/Ribbon.svelte';
@@ -55,6 +56,10 @@
   let BookView = $state<typeof import('$lib/ui/Handbook.svelte').default | null>(null);
   let held = 0;
   let viewing = $state(false);
+  /** the list this item was opened from, at the spot it was left at */
+  const from = page.url.searchParams.get('back');
+  const back = from !== null && /^\/p\/\d+\/(sheet|sweep|items)(\?|$)/.test(from) ? from : null;
+  const wanted = page.url.searchParams.get('mark');
   const keys = $derived(session.user?.settings.keys ?? {});
   const folded = $derived(session.user?.settings.deck_folded ?? false);
 
@@ -63,7 +68,15 @@
     bench.opacity = { all: own.mask_opacity ?? bench.opacity.all, hand: own.hand_opacity ?? bench.opacity.hand };
     bench.loupe = own.loupe ?? true;
     bench.start(Number(page.params.turn)).then(
-      () => (ready = true),
+      async () => {
+        ready = true;
+        await tick();
+        if (wanted !== null && bench.marks.some((m) => m.id === wanted)) {
+          bench.select(wanted);
+          bench.tool = 'pick';
+          bench.toObject();
+        }
+      },
       (e) => (error = (e as Error).message)
     );
     const looking = setInterval(() => document.visibilityState === 'visible' && void bench.look(), 20_000);
@@ -147,7 +160,14 @@
     else if (bench.point !== null) bench.point = null;
     else if (bench.selected !== null) bench.select(null);
     else if (book !== null) book = null;
-    else bench.message = '';
+    else if (bench.message !== '') bench.message = '';
+    else if (back !== null) void leave();
+  }
+
+  /** Back to the list this item was opened from, once what was done here is saved. */
+  async function leave() {
+    await Promise.race([bench.outbox.flush(), new Promise((done) => setTimeout(done, 2000))]);
+    await goto(back!);
   }
 
   const arrows: Record<string, [number, number]> = { ArrowLeft: [-1, 0], ArrowRight: [1, 0], ArrowUp: [0, -1], ArrowDown: [0, 1] };
@@ -254,6 +274,14 @@
         <span>{bench.packet.item.set || '(top)'}</span>
         › <strong>{bench.packet.item.name}</strong>
       </nav>
+      {#if back}<a
+          class="act"
+          href={back}
+          onclick={(e) => {
+            e.preventDefault();
+            void leave();
+          }}>back to the list</a
+        >{/if}
       <span class="soft"
         >{#if bench.queue}<span class="num">{bench.queue.place}</span> of <span class="num">{bench.queue.total}</span>{/if}</span
       >
@@ -430,13 +458,17 @@
     />
     {#if viewing}<ViewPanel {bench} />{/if}
     {#if finding}<FindClass
-        {bench}
+        classes={bench.drawable}
+        looks={bench.looks}
+        choose={(key) => bench.choose(key)}
         done={() => (finding = false)}
-        propose={async (name) => {
-          finding = false;
-          if (book === null) await openBook();
-          wish = name;
-        }}
+        propose={bench.editable
+          ? async (name) => {
+              finding = false;
+              if (book === null) await openBook();
+              wish = name;
+            }
+          : undefined}
       />{/if}
     {#if map}
       <div class="map" role="dialog" aria-label="key map">

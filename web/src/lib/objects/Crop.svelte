@@ -1,0 +1,66 @@
+<script lang="ts">
+  /** An object close up with its outline, from the square the server has cut. */
+  import type { Mark } from '$lib/bench/types';
+  import { dots, paintMask, trace } from '$lib/bench/paint';
+  import { bounds, shapeOf } from '$lib/bench/shapes';
+  import type { Found, ObjectEdits } from './edits.svelte';
+
+  let {
+    object,
+    mark,
+    edits,
+    side,
+    margin,
+    outline
+  }: { object: Found; mark: Mark; edits: ObjectEdits; side: number; margin: number; outline: boolean } = $props();
+
+  /** picture on each side of an object in the server's squares, as a share of its longer side */
+  const AROUND = 0.6;
+  let canvas: HTMLCanvasElement;
+  let image = $state.raw<HTMLImageElement | null>(null);
+  $effect(() => {
+    const next = new Image();
+    next.onload = () => (image = next);
+    next.src = `/api/v1/projects/${edits.project}/objects/${object.mark.id}/crop?v=${object.mark.revision}`;
+    return () => (next.onload = null);
+  });
+  $effect(() => {
+    const c = canvas.getContext('2d')!;
+    const ratio = devicePixelRatio;
+    canvas.width = canvas.height = Math.round(side * ratio);
+    c.setTransform(ratio, 0, 0, ratio, 0, 0);
+    c.fillStyle = '#171b1a';
+    c.fillRect(0, 0, side, side);
+    const shape = shapeOf(mark);
+    const b = bounds(shape);
+    const size = Math.max(8, b.width, b.height);
+    const scale = side / (size * (1 + 2 * margin));
+    const view = { scale, x: side / 2 - (b.x + b.width / 2) * scale, y: side / 2 - (b.y + b.height / 2) * scale };
+    const shown = size * (1 + 2 * AROUND) * scale;
+    if (image) {
+      c.imageSmoothingQuality = 'high';
+      c.drawImage(image, (side - shown) / 2, (side - shown) / 2, shown, shown);
+    }
+    if (!outline) return;
+    const color = edits.light(mark.class);
+    const bones = edits.bones(mark.class);
+    if (shape.kind === 'mask') paintMask(c, view, shape.geometry, color, 0.4);
+    const path = new Path2D();
+    trace(path, view, shape, bones);
+    c.lineWidth = 3;
+    c.strokeStyle = 'rgba(12,16,15,.5)';
+    c.stroke(path);
+    c.lineWidth = 1.25;
+    c.strokeStyle = color;
+    c.stroke(path);
+    dots(c, view, shape, bones, color, false);
+  });
+</script>
+
+<canvas bind:this={canvas} style:width="{side}px" style:height="{side}px" data-drawn={image ? 'yes' : 'no'}></canvas>
+
+<style>
+  canvas {
+    display: block;
+  }
+</style>

@@ -1,0 +1,169 @@
+import { api, ask, type Schemas } from '$lib/api/client';
+import { BESIDE, Outbox, type Outcome } from '$lib/bench/outbox.svelte';
+import { body, fromServer, kinds, type Kind, type Mark } from '$lib/bench/types';
+import { ulid } from '$lib/bench/ulid';
+import type { Answer, Attribute, Document } from '$lib/state/codebook';
+import { asked } from '$lib/state/codebook';
+import { SvelteMap } from 'svelte/reactivity';
+
+export type Found = Schemas['ProjectObject'];
+type Step = { object: Found; before: Mark | null; after: Mark | null; words: number };
+
+const MAX_IDLE = 30;
+
+/**
+ * Changes of marks on many items, beside the turns: each is shown at once, kept until the server has it, and can be taken back. What
+ * the server knew of an object when it was listed stays as it is; what was made of it since is here.
+ */
+export class ObjectEdits {
+  document = $state.raw<Document>({ skeno: 'codebook/1', classes: [] });
+  version = $state(0);
+  looks = $state.raw<Map<string, { color: string; light: string; marker: string }>>(new Map());
+  message = $state('');
+  outbox: Outbox;
+  /** marks as they are now, where they are not as they were listed; null: deleted */
+  #now = new SvelteMap<string, Mark | null>();
+  #revisions = new Map<string, number>();
+  #undo = $state.raw<Step[][]>([]);
+  #redo = $state.raw<Step[][]>([]);
+  #lastActive = Date.now();
+
+  constructor(
+    readonly project: number,
+    user: number,
+    private readonly refused: () => void = () => {}
+  ) {
+    this.outbox = new Outbox(user, (outcomes, answer) => this.#heard(outcomes, answer));
+  }
+
+  async start(): Promise<void> {
+    await this.loadCodebook();
+    await this.outbox.restore();
+    // what a crash left unsent is on its way before anything is listed
+    await Promise.race([this.outbox.flush(), new Promise((done) => setTimeout(done, 3000))]);
+  }
+  async loadCodebook(): Promise<void> {
+    const codebook = await ask(api.GET('/projects/{project}/codebook', { params: { path: { project: this.project } } }));
+    this.document = codebook.document;
+    this.version = codebook.version;
+    this.looks = new Map(codebook.looks.map((l) => [l.key, l]));
+  }
+  close(): void {
+    this.outbox.close();
+  }
+
+  light = (key: string): string => this.looks.get(key)?.light ?? '#d5d8da';
+  marker = (key: string): string => this.looks.get(key)?.marker ?? 'circle';
+  classOf = (key: string) => this.document.classes.find((c) => c.key === key);
+  nameOf = (key: string): string => this.classOf(key)?.name ?? key;
+  bones = (key: string): [string, string][] =>
+    (this.document.skeletons?.find((k) => k.key === this.classOf(key)?.skeleton)?.edges ?? []) as [string, string][];
+  kindsOf = (key: string): Kind[] => (this.classOf(key)?.shapes ?? []).filter((s): s is Kind => kinds.includes(s as Kind));
+
+  /** The mark as it is now; null when it has been deleted. */
+  now(object: Found): Mark | null {
+    const now = this.#now.get(object.mark.id);
+    return now === undefined ? fromServer(object.mark) : now;
+  }
+  get canUndo(): boolean {
+    return this.#undo.length > 0;
+  }
+  get canRedo(): boolean {
+    return this.#redo.length > 0;
+  }
+
+  /** Answers the mark would still be asked for, when it has these. */
+  answered(mark: Mark, question: Attribute, answer: Answer | null): Mark {
+    const answers = { ...mark.answers };
+    if (answer === null) delete answers[question.key];
+    else answers[question.key] = answer;
+    // an answer to a question that is no longer asked does not stay behind unseen
+    const still = new Set(asked(this.document, mark.class, answers).map((a) => a.key));
+    const was = new Set(asked(this.document, mark.class, mark.answers).map((a) => a.key));
+    for (const key of Object.keys(answers)) if (!still.has(key) && was.has(key)) delete answers[key];
+    return { ...mark, answers };
+  }
+  /** The mark as one of another class; answers that class does not ask are dropped. */
+  reclassed(mark: Mark, key: string): Mark {
+    const asks = this.classOf(key)?.attributes ?? [];
+    return { ...mark, class: key, answers: Object.fromEntries(Object.entries(mark.answers).filter(([k]) => asks.includes(k))) };
+  }
+
+  /** Makes each object something else; null takes it away. */
+  change(objects: Found[], become: (mark: Mark) => Mark | null): number {
+    const steps: Step[] = [];
+    for (const object of objects) {
+      const before = this.now(object);
+      const after = before && become(before);
+      if (before !== null && after !== before) steps.push({ object, before, after, words: this.version });
+    }
+    if (steps.length === 0) return 0;
+    for (const step of steps) this.#send(step);
+    this.#undo = [...this.#undo, steps];
+    this.#redo = [];
+    return steps.length;
+  }
+  /** Takes the last change back. @returns the objects it was of */
+  undo(): Found[] {
+    const steps = this.#undo.at(-1) ?? [];
+    this.#undo = this.#undo.slice(0, -1);
+    for (const step of [...steps].reverse()) this.#send({ ...step, before: step.after, after: step.before });
+    if (steps.length > 0) this.#redo = [...this.#redo, steps];
+    return steps.map((s) => s.object);
+  }
+  redo(): Found[] {
+    const steps = this.#redo.at(-1) ?? [];
+    this.#redo = this.#redo.slice(0, -1);
+    for (const step of steps) this.#send(step);
+    if (steps.length > 0) this.#undo = [...this.#undo, steps];
+    return steps.map((s) => s.object);
+  }
+
+  #seconds(): number {
+    const now = Date.now();
+    const seconds = Math.min(MAX_IDLE, Math.round((now - this.#lastActive) / 1000));
+    this.#lastActive = now;
+    return seconds;
+  }
+  #send({ object, before, after, words }: Step): void {
+    const id = object.mark.id;
+    const base = this.#revisions.get(id) ?? object.mark.revision;
+    this.#revisions.set(id, base + 1);
+    this.#now.set(id, after);
+    const edit = { id: ulid(), mark: id, base, seconds: this.#seconds(), codebook: words };
+    this.outbox.add(
+      this.project,
+      BESIDE,
+      after === null
+        ? { ...edit, action: 'delete' }
+        : before === null
+          ? { ...edit, action: 'create', data: body(after) }
+          : { ...edit, action: 'change', data: { class: after.class, answers: after.answers } },
+      object.item.id
+    );
+  }
+
+  #heard(outcomes: Outcome[], answer: Schemas['EditResults']): void {
+    let lost = false;
+    for (const { edit, result } of outcomes) {
+      if (result.outcome !== 'conflict' && result.outcome !== 'refused') continue;
+      lost = true;
+      this.message =
+        result.outcome === 'refused'
+          ? `not taken: ${result.reason ?? 'the server refused it'}`
+          : 'somebody else has changed this object meanwhile; it is shown as it is there';
+      if (result.mark) {
+        this.#revisions.set(edit.mark, result.mark.revision);
+        this.#now.set(edit.mark, result.mark.deleted ? null : fromServer(result.mark));
+      } else {
+        this.#revisions.delete(edit.mark);
+        this.#now.delete(edit.mark);
+      }
+      // what was done to it before can no longer be taken back by itself
+      this.#undo = this.#undo.map((steps) => steps.filter((s) => s.object.mark.id !== edit.mark)).filter((steps) => steps.length > 0);
+      this.#redo = [];
+    }
+    if (lost) this.refused();
+    if (answer.codebook_version !== this.version) void this.loadCodebook().catch((e: Error) => (this.message = e.message));
+  }
+}

@@ -1,0 +1,104 @@
+import { api, ask, type Schemas } from '$lib/api/client';
+import { SvelteMap, SvelteSet } from 'svelte/reactivity';
+import type { Found } from './edits.svelte';
+
+export type Query = NonNullable<import('$lib/api/schema').paths['/projects/{project}/objects']['get']['parameters']['query']>;
+
+const PAGE = 60;
+
+/** A long list of objects of which only what is in sight is fetched; and which of them are chosen. */
+export class Sheet {
+  total = $state<number | null>(null);
+  /** objects of the project nobody has looked at yet */
+  due = $state(0);
+  /** a worker is at it */
+  looking = $state(false);
+  error = $state('');
+  /** place in the list the keys act on */
+  at = $state(0);
+  chosen = new SvelteSet<string>();
+  #pages = new SvelteMap<number, Found[]>();
+  #asked = new Set<number>();
+  #query: Query = {};
+  #run = 0;
+
+  constructor(private readonly project: number) {}
+
+  /** Begins anew with another question. */
+  async show(query: Query): Promise<void> {
+    this.#query = query;
+    this.#run++;
+    this.#pages.clear();
+    this.#asked.clear();
+    this.chosen.clear();
+    this.total = null;
+    await this.#load(Math.floor(this.at / PAGE));
+  }
+  /** What stands from one place to another; fetched where it is not here yet. */
+  need(from: number, to: number): void {
+    if (this.total === null) return;
+    for (let page = Math.max(0, Math.floor(from / PAGE)); page <= Math.floor(Math.min(to, this.total - 1) / PAGE); page++)
+      if (!this.#asked.has(page)) void this.#load(page);
+  }
+  get(place: number): Found | undefined {
+    return this.#pages.get(Math.floor(place / PAGE))?.[place % PAGE];
+  }
+  /** Chosen objects; without any the one the keys act on. */
+  get inHand(): Found[] {
+    if (this.chosen.size === 0) {
+      const one = this.get(this.at);
+      return one ? [one] : [];
+    }
+    return [...this.#pages.values()].flat().filter((o) => this.chosen.has(o.mark.id));
+  }
+  placeOf(mark: string): number | null {
+    for (const [page, objects] of this.#pages) {
+      const i = objects.findIndex((o) => o.mark.id === mark);
+      if (i >= 0) return page * PAGE + i;
+    }
+    return null;
+  }
+  /** The next object after this one that looks like another class, among those that are here. */
+  nextDoubt(): number | null {
+    for (let place = this.at + 1; place < (this.total ?? 0); place++) {
+      const object = this.get(place);
+      if (!object) return null;
+      if (object.looks_like !== null) return place;
+    }
+    return null;
+  }
+
+  /** Asks whether the worker is done. */
+  async look(): Promise<void> {
+    const found = await ask(
+      api.GET('/projects/{project}/objects', { params: { path: { project: this.project }, query: { ...this.#query, limit: 1 } } })
+    ).catch(() => null);
+    // without an answer it is asked again
+    if (found === null) return;
+    this.due = found.due;
+    this.looking = found.looking;
+  }
+
+  async #load(page: number): Promise<void> {
+    const run = this.#run;
+    this.#asked.add(page);
+    try {
+      const found: Schemas['ObjectPage'] = await ask(
+        api.GET('/projects/{project}/objects', {
+          params: { path: { project: this.project }, query: { ...this.#query, offset: page * PAGE, limit: PAGE } }
+        })
+      );
+      if (run !== this.#run) return;
+      this.total = found.total;
+      this.due = found.due;
+      this.looking = found.looking;
+      this.#pages.set(page, found.data);
+      this.error = '';
+    } catch (e) {
+      if (run !== this.#run) return;
+      // asked for again when it comes into sight once more
+      this.#asked.delete(page);
+      this.error = (e as Error).message;
+    }
+  }
+}
