@@ -108,6 +108,7 @@ Route::middleware('auth:sanctum')->group(static function (): void {
         Route::get('proposals', [ProposalController::class, 'index'])->middleware('right:label,project.manage');
         Route::middleware('right:label')->group(static function (): void {
             Route::post('proposals', [ProposalController::class, 'store']);
+            Route::get('said', [ObjectController::class, 'said']);
             Route::post('edits', [ObjectController::class, 'edits']);
             Route::post('next', [TurnController::class, 'next']);
             Route::get('turns/{turn}', [TurnController::class, 'show']);

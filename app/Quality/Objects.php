@@ -33,7 +33,8 @@ final class Objects
 
     /**
      * @param  array<array-key, mixed>  $in  `class?` (a key or a list of them), `question?`, `answer?` (an option, `yes`, `no`, a way of having no
-     *                                       value, or `open`: not answered), `author?`, `set?`, `sort?`, `order?`, `offset?`, `limit?`
+     *                                       value, or `open`: not answered), `author?`, `set?`, `sort?`, `order?`, `offset?`, `limit?`,
+     *                                       `after?` (a mark, when sorted by item: what follows it, whatever became of those before)
      * @return array<string, mixed>
      */
     public function page(Actor $actor, Project $project, array $in): array
@@ -41,6 +42,7 @@ final class Objects
         $codebook = $project->codebookVersion()->codebook();
         $query = $this->found($actor, $project, $codebook, $in);
         $total = (clone $query)->count();
+        $this->follow($query, $in);
         $offset = $this->number($in, 'offset', 0, 10_000_000, 0);
         $limit = $this->number($in, 'limit', 1, self::MOST, 60);
         $this->sort($query, $codebook, $in);
@@ -95,6 +97,10 @@ final class Objects
             $query->whereIn('marks.class', $classes);
             $this->asked($query, $codebook, $question);
             $this->answered($query, $question, $in['answer'] ?? null);
+        } elseif (($in['answer'] ?? null) === 'open') {
+            $this->unfinished($query, $codebook, $classes);
+        } elseif (isset($in['answer']) && $in['answer'] !== '') {
+            throw InvalidValue::at('question', null, 'the question it answers');
         } elseif ($classes !== []) {
             count($classes) === 1 ? $query->where('marks.class', $classes[0]) : $query->whereIn('marks.class', $classes);
         }
@@ -106,6 +112,50 @@ final class Objects
         }
 
         return $query;
+    }
+
+    /**
+     * What comes after a mark in the order of items, so that a sweep goes on where it is while answers change what is found.
+     *
+     * @param  Builder<MarkRow>  $query
+     * @param  array<array-key, mixed>  $in
+     */
+    private function follow(Builder $query, array $in): void
+    {
+        $after = $in['after'] ?? null;
+        if ($after === null || $after === '') {
+            return;
+        }
+        if (($in['sort'] ?? 'item') !== 'item' || ($in['order'] ?? 'asc') !== 'asc') {
+            throw InvalidValue::at('after', $after, 'only in the order of items');
+        }
+        $path = is_string($after) ? DB::table('marks')->join('items', 'items.id', '=', 'marks.item_id')->where('marks.id', $after)->value('items.path') : null;
+        if (! is_string($path)) {
+            throw InvalidValue::at('after', $after, 'a mark of this project');
+        }
+        $query->where(static fn (Builder $later): Builder => $later->where('items.path', '>', $path)->orWhere(static fn (Builder $same): Builder => $same->where('items.path', $path)->where('marks.id', '>', $after)));
+    }
+
+    /**
+     * Only objects of which a question that is always asked has no answer yet.
+     *
+     * @param  Builder<MarkRow>  $query
+     * @param  list<string>  $classes  none: all
+     */
+    private function unfinished(Builder $query, Codebook $codebook, array $classes): void
+    {
+        $query->where(static function (Builder $any) use ($codebook, $classes): void {
+            $any->whereRaw('1 = 0');
+            foreach ($classes === [] ? array_keys($codebook->classes) : $classes as $key) {
+                $open = array_filter($codebook->classes[$key]->attributes, static fn (string $question): bool => $codebook->attributes[$question]->when === []);
+                $any->orWhere(static fn (Builder $class): Builder => $class->where('marks.class', $key)->where(static function (Builder $none) use ($open): void {
+                    $none->whereRaw('1 = 0');
+                    foreach ($open as $question) {
+                        $none->orWhereNull("marks.answers->{$question}");
+                    }
+                }));
+            }
+        });
     }
 
     /** @param  array<array-key, mixed>  $in */

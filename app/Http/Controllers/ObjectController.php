@@ -10,6 +10,7 @@ use App\Intake\AssetStore;
 use App\Models\MarkRow;
 use App\Quality\LookAtObjects;
 use App\Quality\Objects;
+use App\Quality\Sayings;
 use App\Work\ApplyEdits;
 use Illuminate\Http\JsonResponse;
 use Illuminate\Http\Request;
@@ -36,6 +37,11 @@ final class ObjectController
         }
 
         return new JsonResponse($page);
+    }
+
+    public function said(Request $request, Sayings $sayings): JsonResponse
+    {
+        return new JsonResponse($sayings->page(Input::actor($request), Input::project($request), $request->query->all()));
     }
 
     /** An object with some picture around it, in the middle of a square. */

@@ -117,6 +117,7 @@ final class CodebookReader
                     $this->error("{$path}.default", "can't be an answer: {$objection}");
                 }
             }
+            $this->lookAt("{$path}.look_at", $fields);
             $attributes[$attribute->key] = $attribute;
         }
 
@@ -232,6 +233,26 @@ final class CodebookReader
     private static function margin(Fields $margin): Margin
     {
         return new Margin($margin->optionalNumber('min') ?? 0.0, $margin->optionalNumber('max') ?? INF, $margin->string('unit') === '%');
+    }
+
+    /** Where an answer is to be seen: a node some skeleton has, or a part with all four sides. */
+    private function lookAt(string $path, Fields $question): void
+    {
+        if (! is_array($question->raw('look_at'))) {
+            return;
+        }
+        $at = $question->object('look_at');
+        if ($at->has('node')) {
+            $nodes = [];
+            foreach ($this->document->objects('skeletons') as $skeleton) {
+                foreach ($skeleton->objects('nodes') as $node) {
+                    $nodes[] = $node->string('key');
+                }
+            }
+            $this->references("{$path}.node", [$at->string('node')], array_values(array_unique($nodes)), 'node');
+        } elseif (! $at->has('width') || ! $at->has('height')) {
+            $this->error($path, 'needs a node, or a part of the object with its width and height');
+        }
     }
 
     /** @param  array<string, Attribute>  $attributes */

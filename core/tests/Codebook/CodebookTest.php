@@ -69,6 +69,9 @@ final class CodebookTest extends TestCase
 
             return $document;
         }, 'attributes[0].when', 'lead back to itself'];
+        yield 'answer seen at a node that is not there' => [$set('attributes/0/look_at', ['node' => 'stalk']), 'attributes[0].look_at.node[0]', 'no node "stalk"'];
+        yield 'answer seen on half a part' => [$set('attributes/0/look_at', ['x' => 0.5, 'width' => 0.5]), 'attributes[0].look_at', 'its width and height'];
+        yield 'answer seen on a part without width' => [$set('attributes/0/look_at', ['width' => 0, 'height' => 1]), 'attributes[0].look_at.width', 'more than 0'];
         yield 'min above max' => [$set('attributes/2/min', 90), 'attributes[2].min', '90 is more than max 80'];
         yield 'margin upside down' => [$set('classes/0/rules', ['margin' => ['min' => 3, 'max' => 1, 'unit' => 'px']]), 'classes[0].rules.margin.min', 'more than max'];
         yield 'limits upside down' => [$set('limits', ['objects' => ['min' => 3, 'max' => 1]]), 'limits.objects.min', 'more than max'];

@@ -15,7 +15,7 @@
   let error = $state('');
 
   const open = $derived(/^\/(sign-in|setup|join)/.test(page.url.pathname));
-  const onBench = $derived(page.url.pathname.includes('/bench'));
+  const onBench = $derived(/^\/p\/\d+\/(bench|sweep)/.test(page.url.pathname));
   const theme = $derived(session.theme === 'auto' ? (onBench ? 'dusk' : 'paper') : session.theme);
 
   onMount(async () => {

@@ -56,7 +56,10 @@
           </p>
         </div>
         {#if p.waiting + p.open + p.returned.length > 0}
-          <button class="act main big" onclick={() => carryOn(p.id, 'label')}><Play size={17} strokeWidth={1.75} />Continue</button>
+          <div class="head">
+            <a class="act" href="/p/{p.id}/sweep" title="one question over many objects, a key each">Sweep</a>
+            <button class="act main big" onclick={() => carryOn(p.id, 'label')}><Play size={17} strokeWidth={1.75} />Continue</button>
+          </div>
         {:else}<span class="soft">all done for now</span>{/if}
       </div>
       {#if p.returned.length > 0}

@@ -37,10 +37,13 @@
 {/snippet}
 
 <div class="deck" class:folded role="toolbar" aria-label="deck">
-  <div class="digits" role="group" aria-label={digits.name}>
-    {#each digits.caps as c (c.code)}{@render cap(c, false)}{:else}<span class="none">the codebook has no class that is drawn as a box</span
-      >{/each}
-  </div>
+  {#if digits.caps.length > 0 || digits.name !== ''}
+    <div class="digits" role="group" aria-label={digits.name}>
+      {#each digits.caps as c (c.code)}{@render cap(c, false)}{:else}<span class="none"
+          >the codebook has no class that is drawn as a box</span
+        >{/each}
+    </div>
+  {/if}
   <button class="fold" aria-label={folded ? 'unfold the deck' : 'fold the deck'} onclick={() => fold(!folded)}
     >{#if folded}<ChevronUp size={15} />{:else}<ChevronDown size={15} />{/if}</button
   >

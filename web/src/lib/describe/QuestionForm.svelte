@@ -14,6 +14,13 @@
     const other = attributes.find((b) => b.key === key);
     return other?.type === 'yesno' ? true : (other?.options?.[0]?.key ?? '');
   };
+  /** nodes an answer may be seen at: of the skeletons of classes that ask this */
+  const nodes = $derived(
+    (doc.skeletons ?? [])
+      .filter((k) => doc.classes.some((c) => c.skeleton === k.key && c.attributes?.includes(a.key)))
+      .flatMap((k) => k.nodes.map((n) => [n.key, n.name ?? n.key] as const))
+      .filter(([key], i, all) => all.findIndex(([other]) => other === key) === i)
+  );
   function rename(key: string) {
     rekey(doc, a, key);
     rekeyed(key);
@@ -136,6 +143,41 @@
           >{:else}{#each a.options ?? [] as o (o.key)}<option value={o.key}>{o.name}</option>{/each}{/if}</select
       ></label
     >
+  {/if}
+  {#if a.scope === 'object'}
+    <label
+      >in a sweep, look at <select
+        class="field"
+        value={a.look_at?.node !== undefined ? `node:${a.look_at.node}` : a.look_at ? 'part' : ''}
+        onchange={(e) => {
+          const v = e.currentTarget.value;
+          if (v === '') delete a.look_at;
+          else a.look_at = v === 'part' ? { x: 0, y: 0, width: 1, height: 0.5 } : { node: v.slice(5) };
+        }}
+        ><option value="">the whole object</option><option value="part">a part of its box</option>{#each nodes as [key, name] (key)}<option
+            value="node:{key}">{name}</option
+          >{/each}</select
+      ></label
+    >
+    {#if a.look_at && a.look_at.node === undefined}
+      <fieldset class="wide">
+        <legend>part of the box, in % of its width and height</legend>
+        {#each [['x', 'from the left'], ['y', 'from the top'], ['width', 'wide'], ['height', 'high']] as const as [k, word] (k)}
+          <label class="inline"
+            >{word}
+            <input
+              class="field num share"
+              type="number"
+              min={k === 'width' || k === 'height' ? 1 : 0}
+              max="100"
+              value={Math.round((a.look_at[k] ?? 0) * 100)}
+              onchange={(e) =>
+                (a.look_at = { ...a.look_at, [k]: (e.currentTarget.valueAsNumber || (k === 'width' || k === 'height' ? 1 : 0)) / 100 })}
+            /></label
+          >
+        {/each}
+      </fieldset>
+    {/if}
   {/if}
   {#each a.when ?? [] as condition, n (n)}
     {@const other = attributes.find((b) => b.key === condition.attribute)}

@@ -1,13 +1,18 @@
 import { api, ask, type Schemas } from '$lib/api/client';
 import { BESIDE, Outbox, type Outcome } from '$lib/bench/outbox.svelte';
-import { body, fromServer, kinds, type Kind, type Mark } from '$lib/bench/types';
+import { body, fromServer, kinds, type Kind, type Mark, type Said } from '$lib/bench/types';
 import { ulid } from '$lib/bench/ulid';
 import type { Answer, Attribute, Document } from '$lib/state/codebook';
 import { asked } from '$lib/state/codebook';
 import { SvelteMap } from 'svelte/reactivity';
 
 export type Found = Schemas['ProjectObject'];
-type Step = { object: Found; before: Mark | null; after: Mark | null; words: number };
+export type ItemFound = Schemas['ItemSaid'];
+type Change = { before: Mark | null; after: Mark | null } | { before: Said; after: Said };
+/** `id` is the mark, or what is said of the item; `revision` is the one it was listed with. */
+type Step = { id: string; item: number; revision: number; change: Change; words: number };
+
+const isSaid = (value: Mark | Said | null): value is Said => value !== null && 'tags' in value;
 
 const MAX_IDLE = 30;
 
@@ -22,7 +27,7 @@ export class ObjectEdits {
   message = $state('');
   outbox: Outbox;
   /** marks as they are now, where they are not as they were listed; null: deleted */
-  #now = new SvelteMap<string, Mark | null>();
+  #now = new SvelteMap<string, Mark | Said | null>();
   #revisions = new Map<string, number>();
   #undo = $state.raw<Step[][]>([]);
   #redo = $state.raw<Step[][]>([]);
@@ -63,7 +68,13 @@ export class ObjectEdits {
   /** The mark as it is now; null when it has been deleted. */
   now(object: Found): Mark | null {
     const now = this.#now.get(object.mark.id);
-    return now === undefined ? fromServer(object.mark) : now;
+    return now === undefined || isSaid(now) ? fromServer(object.mark) : now;
+  }
+  /** What is said of an item now. */
+  saidNow({ said }: ItemFound): Said {
+    const now = this.#now.get(said.id);
+    if (now !== undefined && isSaid(now)) return now;
+    return said.mark && !said.mark.deleted ? { answers: said.mark.answers, tags: said.mark.tags } : { answers: {}, tags: [] };
   }
   get canUndo(): boolean {
     return this.#undo.length > 0;
@@ -89,34 +100,50 @@ export class ObjectEdits {
     return { ...mark, class: key, answers: Object.fromEntries(Object.entries(mark.answers).filter(([k]) => asks.includes(k))) };
   }
 
-  /** Makes each object something else; null takes it away. */
+  /** Makes each object something else; null takes it away. @returns how many changed */
   change(objects: Found[], become: (mark: Mark) => Mark | null): number {
     const steps: Step[] = [];
     for (const object of objects) {
       const before = this.now(object);
       const after = before && become(before);
-      if (before !== null && after !== before) steps.push({ object, before, after, words: this.version });
+      if (before !== null && after !== before)
+        steps.push({
+          id: object.mark.id,
+          item: object.item.id,
+          revision: object.mark.revision,
+          change: { before, after },
+          words: this.version
+        });
     }
+    return this.#do(steps);
+  }
+  /** Says something else of an item. */
+  say(found: ItemFound, after: Said): number {
+    const change = { before: this.saidNow(found), after };
+    return this.#do([{ id: found.said.id, item: found.item.id, revision: found.said.mark?.revision ?? 0, change, words: this.version }]);
+  }
+  #do(steps: Step[]): number {
     if (steps.length === 0) return 0;
     for (const step of steps) this.#send(step);
     this.#undo = [...this.#undo, steps];
     this.#redo = [];
     return steps.length;
   }
-  /** Takes the last change back. @returns the objects it was of */
-  undo(): Found[] {
+  /** Takes the last change back. @returns the marks it was of */
+  undo(): string[] {
     const steps = this.#undo.at(-1) ?? [];
     this.#undo = this.#undo.slice(0, -1);
-    for (const step of [...steps].reverse()) this.#send({ ...step, before: step.after, after: step.before });
+    for (const step of [...steps].reverse())
+      this.#send({ ...step, change: { before: step.change.after, after: step.change.before } as Change });
     if (steps.length > 0) this.#redo = [...this.#redo, steps];
-    return steps.map((s) => s.object);
+    return steps.map((s) => s.id);
   }
-  redo(): Found[] {
+  redo(): string[] {
     const steps = this.#redo.at(-1) ?? [];
     this.#redo = this.#redo.slice(0, -1);
     for (const step of steps) this.#send(step);
     if (steps.length > 0) this.#undo = [...this.#undo, steps];
-    return steps.map((s) => s.object);
+    return steps.map((s) => s.id);
   }
 
   #seconds(): number {
@@ -125,12 +152,19 @@ export class ObjectEdits {
     this.#lastActive = now;
     return seconds;
   }
-  #send({ object, before, after, words }: Step): void {
-    const id = object.mark.id;
-    const base = this.#revisions.get(id) ?? object.mark.revision;
+  #send({ id, item, revision, change, words }: Step): void {
+    const base = this.#revisions.get(id) ?? revision;
     this.#revisions.set(id, base + 1);
+    const { before, after } = change;
     this.#now.set(id, after);
     const edit = { id: ulid(), mark: id, base, seconds: this.#seconds(), codebook: words };
+    if (isSaid(after))
+      return this.outbox.add(
+        this.project,
+        BESIDE,
+        { ...edit, action: base === 0 ? 'create' : 'change', data: { kind: 'item', ...after } },
+        item
+      );
     this.outbox.add(
       this.project,
       BESIDE,
@@ -139,7 +173,7 @@ export class ObjectEdits {
         : before === null
           ? { ...edit, action: 'create', data: body(after) }
           : { ...edit, action: 'change', data: { class: after.class, answers: after.answers } },
-      object.item.id
+      item
     );
   }
 
@@ -154,13 +188,20 @@ export class ObjectEdits {
           : 'somebody else has changed this object meanwhile; it is shown as it is there';
       if (result.mark) {
         this.#revisions.set(edit.mark, result.mark.revision);
-        this.#now.set(edit.mark, result.mark.deleted ? null : fromServer(result.mark));
+        this.#now.set(
+          edit.mark,
+          result.mark.kind === 'item'
+            ? { answers: result.mark.deleted ? {} : result.mark.answers, tags: result.mark.deleted ? [] : result.mark.tags }
+            : result.mark.deleted
+              ? null
+              : fromServer(result.mark)
+        );
       } else {
         this.#revisions.delete(edit.mark);
         this.#now.delete(edit.mark);
       }
       // what was done to it before can no longer be taken back by itself
-      this.#undo = this.#undo.map((steps) => steps.filter((s) => s.object.mark.id !== edit.mark)).filter((steps) => steps.length > 0);
+      this.#undo = this.#undo.map((steps) => steps.filter((s) => s.id !== edit.mark)).filter((steps) => steps.length > 0);
       this.#redo = [];
     }
     if (lost) this.refused();

@@ -30,6 +30,7 @@
           { href: `${base}/hand-out`, word: 'Hand out', icon: Send, ability: 'project.manage' },
           { href: `${base}/check`, word: 'Check', icon: ListChecks, ability: 'review' },
           { href: `${base}/sheet`, word: 'Contact sheet', icon: null, ability: 'items.see' },
+          { href: `${base}/sweep`, word: 'Sweep', icon: null, ability: 'label' },
           { href: `${base}/release`, word: 'Release', icon: PackageCheck, ability: 'project.manage' }
         ].filter((place) => project.may(place.ability))
       : []

@@ -189,8 +189,8 @@
     sheet.chosen.clear();
   }
   function takeBack(again = false) {
-    const objects = again ? edits.redo() : edits.undo();
-    const place = objects[0] ? sheet.placeOf(objects[0].mark.id) : null;
+    const [mark] = again ? edits.redo() : edits.undo();
+    const place = mark === undefined ? null : sheet.placeOf(mark);
     if (place !== null) go(place);
   }
 

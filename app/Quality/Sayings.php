@@ -1,0 +1,111 @@
+<?php
+
+declare(strict_types=1);
+
+namespace App\Quality;
+
+use App\Access\Actor;
+use App\Models\Item;
+use App\Models\MarkRow;
+use App\Models\Project;
+use App\Work\ItemShape;
+use App\Work\MarkShape;
+use App\Work\Reach;
+use Illuminate\Database\Eloquent\Builder;
+use Skeno\Core\Codebook\AttributeType;
+use Skeno\Core\Codebook\NoValue;
+use Skeno\Core\Codebook\Scope;
+use Skeno\Core\InvalidValue;
+use Skeno\Core\Marks\ItemAnswers;
+use Skeno\Core\Workflow\TurnKey;
+
+/** What is said of the items of a project as a whole, item by item: for sweeps with one question about the picture, or its tags. */
+final class Sayings
+{
+    public const MOST = 100;
+
+    /**
+     * @param  array<array-key, mixed>  $in  `question?` (about items), or `group?` (of tags) or `tag?`; `answer?` (`open`; an option, `yes`, `no`,
+     *                                       `no:<way>`; of tags one of them); `set?`, `after?` (an item's id), `limit?`
+     * @return array<string, mixed>
+     */
+    public function page(Actor $actor, Project $project, array $in): array
+    {
+        $query = $this->found($actor, $project, $in);
+        $total = (clone $query)->count();
+        $after = $in['after'] ?? null;
+        if ($after !== null && $after !== '') {
+            $path = is_string($after) && ctype_digit($after) ? Item::query()->where('project_id', $project->id)->whereKey((int) $after)->value('path') : null;
+            $query->where('items.path', '>', is_string($path) ? $path : throw InvalidValue::at('after', $after, 'the id of an item of this project'));
+        }
+        $limit = filter_var($in['limit'] ?? 50, FILTER_VALIDATE_INT);
+        if ($limit === false || $limit < 1 || $limit > self::MOST) {
+            throw InvalidValue::at('limit', $in['limit'] ?? null, 'a whole number from 1 to '.self::MOST);
+        }
+        $items = $query->orderBy('items.path')->limit($limit)->with(['asset', 'set'])->get(['items.*']);
+        $said = MarkRow::query()->whereIn('id', $items->map(static fn (Item $item): string => ItemAnswers::id($item->id, TurnKey::AGREED))->all())->get()->keyBy('item_id');
+
+        return [
+            'data' => array_values($items->map(static fn (Item $item): array => [
+                'item' => ItemShape::of($item),
+                'said' => ['id' => ItemAnswers::id($item->id, TurnKey::AGREED), 'mark' => $said->has($item->id) ? MarkShape::of($said[$item->id]) : null],
+            ])->all()),
+            'total' => $total,
+        ];
+    }
+
+    /**
+     * @param  array<array-key, mixed>  $in
+     * @return Builder<Item>
+     */
+    private function found(Actor $actor, Project $project, array $in): Builder
+    {
+        $codebook = $project->codebookVersion()->codebook();
+        $query = Reach::items($actor, $project)->leftJoin('marks as said', static fn ($join) => $join->on('said.item_id', '=', 'items.id')->where('said.layer', TurnKey::AGREED)->where('said.kind', ItemAnswers::KIND)->whereNull('said.deleted_at'));
+        if (is_string($in['set'] ?? null)) {
+            $query->whereIn('items.set_id', $project->sets()->where('path', $in['set'])->select('id'));
+        }
+        $answer = $in['answer'] ?? null;
+        $answer = $answer === '' ? null : $answer;
+        if ($answer !== null && ! is_string($answer)) {
+            throw InvalidValue::at('answer', $answer, 'an answer in a word');
+        }
+        $key = $in['question'] ?? null;
+        if (is_string($key) && $key !== '') {
+            $question = $codebook->attributes[$key] ?? null;
+            if ($question === null || $question->scope !== Scope::Item) {
+                throw InvalidValue::at('question', $key, 'a question of the codebook about items');
+            }
+            $path = "said.answers->{$key}";
+            $words = ['open', ...array_map(static fn ($option): string => $option->key, $question->options), ...($question->type === AttributeType::YesNo ? ['yes', 'no'] : []), ...array_map(static fn (NoValue $way): string => "no:{$way->value}", $question->noValue)];
+            match (true) {
+                $answer === null => null,
+                ! in_array($answer, $words, true) => throw InvalidValue::at('answer', $answer, implode(', ', $words)),
+                $answer === 'open' => $query->whereNull($path),
+                str_starts_with($answer, 'no:') => $query->where("{$path}->no_value", substr($answer, 3)),
+                $question->type === AttributeType::YesNo => $query->where("{$path}->value", $answer === 'yes'),
+                $question->type === AttributeType::Many => $query->whereJsonContains("{$path}->value", $answer),
+                default => $query->where("{$path}->value", $answer),
+            };
+
+            return $query;
+        }
+        $tags = array_values(array_filter(array_keys($codebook->tags), static fn (string $tag): bool => $tag === ($in['tag'] ?? null) || (isset($in['group']) && $codebook->tags[$tag]->group === $in['group'])));
+        if ($tags === []) {
+            throw InvalidValue::at('group', $in['group'] ?? $in['tag'] ?? null, 'a question about items, a group of tags, or a tag of the codebook');
+        }
+        if ($answer === 'open') {
+            $query->where(static function (Builder $none) use ($tags): void {
+                $none->whereNull('said.tags')->orWhere(static function (Builder $each) use ($tags): void {
+                    foreach ($tags as $tag) {
+                        $each->whereJsonDoesntContain('said.tags', $tag);
+                    }
+                });
+            });
+        } elseif ($answer !== null) {
+            $query->whereJsonContains('said.tags', in_array($answer, $tags, true) ? $answer : throw InvalidValue::at('answer', $answer, 'open, '.implode(', ', $tags)));
+        }
+
+        return $query;
+    }
+}

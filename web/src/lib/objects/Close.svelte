@@ -1,0 +1,80 @@
+<script lang="ts">
+  /** An object, or a whole picture, close up on a stage of its own. The picture is there already, so the next one is up with the key. */
+  import { dots, paintMask, trace } from '$lib/bench/paint';
+  import { shapeOf } from '$lib/bench/shapes';
+  import type { Mark } from '$lib/bench/types';
+  import type { Attribute } from '$lib/state/codebook';
+  import type { ObjectEdits } from './edits.svelte';
+  import { closeUp, lookBox } from './look';
+  import type { Pictures } from './pictures.svelte';
+
+  let {
+    item,
+    mark,
+    question,
+    edits,
+    pictures,
+    margin,
+    width,
+    height,
+    outline = true
+  }: {
+    item: { id: number; width: number; height: number; picture: { screen: string } };
+    mark: Mark | null;
+    question: Attribute | null;
+    edits: ObjectEdits;
+    pictures: Pictures;
+    margin: number;
+    width: number;
+    height: number;
+    outline?: boolean;
+  } = $props();
+  let canvas: HTMLCanvasElement;
+  const image = $derived(pictures.get(item));
+
+  $effect(() => {
+    const c = canvas.getContext('2d')!;
+    const ratio = devicePixelRatio;
+    const [w, h] = [Math.round(width * ratio), Math.round(height * ratio)];
+    if (canvas.width !== w || canvas.height !== h) [canvas.width, canvas.height] = [w, h];
+    c.setTransform(ratio, 0, 0, ratio, 0, 0);
+    c.fillStyle = '#171b1a';
+    c.fillRect(0, 0, width, height);
+    const part = mark ? lookBox(mark, question) : { x: 0, y: 0, width: item.width, height: item.height };
+    const view = mark
+      ? closeUp(part, { width, height }, margin)
+      : (() => {
+          const scale = Math.min(width / item.width, height / item.height);
+          return { scale, x: (width - item.width * scale) / 2, y: (height - item.height * scale) / 2 };
+        })();
+    if (image) {
+      c.imageSmoothingEnabled = view.scale < 4;
+      c.imageSmoothingQuality = 'high';
+      c.drawImage(image, view.x, view.y, item.width * view.scale, item.height * view.scale);
+    }
+    if (!mark || !outline) return;
+    const shape = shapeOf(mark);
+    const color = edits.light(mark.class);
+    const bones = edits.bones(mark.class);
+    // what is asked about must be seen: of a mask no more than a tint
+    if (shape.kind === 'mask') paintMask(c, view, shape.geometry, color, 0.22);
+    const path = new Path2D();
+    trace(path, view, shape, bones);
+    c.lineJoin = 'round';
+    c.lineWidth = 3.5;
+    c.strokeStyle = 'rgba(12,16,15,.5)';
+    c.stroke(path);
+    c.lineWidth = 1.5;
+    c.strokeStyle = color;
+    c.stroke(path);
+    dots(c, view, shape, bones, color, false);
+  });
+</script>
+
+<canvas bind:this={canvas} style:width="{width}px" style:height="{height}px" data-drawn={image ? 'yes' : 'no'}></canvas>
+
+<style>
+  canvas {
+    display: block;
+  }
+</style>
