@@ -94,6 +94,7 @@ Route::middleware('auth:sanctum')->group(static function (): void {
         Route::middleware('right:items.see')->group(static function (): void {
             Route::get('sets', [ItemController::class, 'sets']);
             Route::get('items', [ItemController::class, 'index']);
+            Route::get('items/map', [ItemController::class, 'map']);
             Route::get('items/{item}', [ItemController::class, 'show']);
             Route::get('objects/{mark}/crop', [ObjectController::class, 'crop']);
         });

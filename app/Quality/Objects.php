@@ -5,6 +5,7 @@ declare(strict_types=1);
 namespace App\Quality;
 
 use App\Access\Actor;
+use App\Items\AnswerQuery;
 use App\Models\MarkRow;
 use App\Models\Project;
 use App\Models\Turn;
@@ -95,7 +96,7 @@ final class Objects
             $asking = array_values(array_filter(array_keys($codebook->classes), static fn (string $key): bool => in_array($question->key, $codebook->classes[$key]->attributes, true)));
             $classes = $classes === [] ? $asking : array_values(array_intersect($classes, $asking));
             $query->whereIn('marks.class', $classes);
-            $this->asked($query, $codebook, $question);
+            AnswerQuery::asked($query, $codebook, $question);
             $this->answered($query, $question, $in['answer'] ?? null);
         } elseif (($in['answer'] ?? null) === 'open') {
             $this->unfinished($query, $codebook, $classes);
@@ -169,49 +170,17 @@ final class Objects
         return is_string($key) && isset($codebook->attributes[$key]) ? $codebook->attributes[$key] : throw InvalidValue::at('question', $key, 'a question of the codebook');
     }
 
-    /**
-     * Only objects of which the question is asked, where it is asked after certain answers.
-     *
-     * @param  Builder<MarkRow>  $query
-     */
-    private function asked(Builder $query, Codebook $codebook, Attribute $question): void
-    {
-        foreach ($question->when as $condition) {
-            $before = $codebook->attributes[$condition->attribute] ?? null;
-            $path = "marks.answers->{$condition->attribute}->value";
-            $query->where(static function (Builder $any) use ($condition, $before, $path): void {
-                foreach ($condition->any as $value) {
-                    $before?->type === AttributeType::Many ? $any->orWhereJsonContains($path, $value) : $any->orWhere($path, $value);
-                }
-            });
-            if ($before !== null && $before->when !== []) {
-                $this->asked($query, $codebook, $before);
-            }
-        }
-    }
-
     /** @param  Builder<MarkRow>  $query */
     private function answered(Builder $query, Attribute $question, mixed $answer): void
     {
         if ($answer === null || $answer === '') {
             return;
         }
-        $path = "marks.answers->{$question->key}";
-        if ($answer === 'open') {
-            $query->whereNull($path);
-
-            return;
-        }
         $words = ['open', ...array_map(static fn ($option): string => $option->key, $question->options), ...($question->type === AttributeType::YesNo ? ['yes', 'no'] : []), ...array_map(static fn (NoValue $way): string => "no:{$way->value}", $question->noValue)];
         if (! is_string($answer) || ! in_array($answer, $words, true)) {
             throw InvalidValue::at('answer', $answer, implode(', ', $words));
         }
-        match (true) {
-            str_starts_with($answer, 'no:') => $query->where("{$path}->no_value", substr($answer, 3)),
-            $question->type === AttributeType::YesNo => $query->where("{$path}->value", $answer === 'yes'),
-            $question->type === AttributeType::Many => $query->whereJsonContains("{$path}->value", $answer),
-            default => $query->where("{$path}->value", $answer),
-        };
+        AnswerQuery::said($query, $question, $answer);
     }
 
     /**

@@ -5,6 +5,7 @@ declare(strict_types=1);
 namespace App\Quality;
 
 use App\Access\Actor;
+use App\Items\AnswerQuery;
 use App\Models\Item;
 use App\Models\MarkRow;
 use App\Models\Project;
@@ -76,17 +77,10 @@ final class Sayings
             if ($question === null || $question->scope !== Scope::Item) {
                 throw InvalidValue::at('question', $key, 'a question of the codebook about items');
             }
-            $path = "said.answers->{$key}";
             $words = ['open', ...array_map(static fn ($option): string => $option->key, $question->options), ...($question->type === AttributeType::YesNo ? ['yes', 'no'] : []), ...array_map(static fn (NoValue $way): string => "no:{$way->value}", $question->noValue)];
-            match (true) {
-                $answer === null => null,
-                ! in_array($answer, $words, true) => throw InvalidValue::at('answer', $answer, implode(', ', $words)),
-                $answer === 'open' => $query->whereNull($path),
-                str_starts_with($answer, 'no:') => $query->where("{$path}->no_value", substr($answer, 3)),
-                $question->type === AttributeType::YesNo => $query->where("{$path}->value", $answer === 'yes'),
-                $question->type === AttributeType::Many => $query->whereJsonContains("{$path}->value", $answer),
-                default => $query->where("{$path}->value", $answer),
-            };
+            if ($answer !== null) {
+                AnswerQuery::said($query, $question, in_array($answer, $words, true) ? $answer : throw InvalidValue::at('answer', $answer, implode(', ', $words)), 'said.answers');
+            }
 
             return $query;
         }

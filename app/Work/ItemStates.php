@@ -6,9 +6,9 @@ namespace App\Work;
 
 use App\Models\Item;
 use App\Models\MarkRow;
+use App\Models\Project;
 use App\Models\Turn;
 use Carbon\CarbonImmutable;
-use Illuminate\Database\Eloquent\Builder;
 use Illuminate\Support\Facades\DB;
 use Skeno\Core\Marks\ItemAnswers;
 use Skeno\Core\Workflow\ItemState;
@@ -20,23 +20,28 @@ final class ItemStates
     /**
      * Takes items out of queues and counts, or brings them back as they were. What is done on one that is open just now is kept.
      *
-     * @param  Builder<Item>  $items
+     * @param  list<int>  $ids  of items of the project
      * @return int how many changed
      */
-    public static function archive(Builder $items, bool $archived): int
+    public static function archive(Project $project, array $ids, bool $archived): int
     {
-        if ($archived) {
-            return $items->whereNull('archived_at')->update(['archived_at' => CarbonImmutable::now(), 'state' => ItemState::Archived]);
-        }
+        return DB::transaction(static function () use ($project, $ids, $archived): int {
+            $changed = 0;
+            foreach (array_chunk($ids, 500) as $some) {
+                $items = Item::query()->where('project_id', $project->id)->whereIn('id', $some);
+                if ($archived) {
+                    $changed += $items->whereNull('archived_at')->update(['archived_at' => CarbonImmutable::now(), 'state' => ItemState::Archived]);
 
-        return DB::transaction(static function () use ($items): int {
-            $found = $items->whereNotNull('archived_at')->get();
-            foreach ($found as $item) {
-                $item->archived_at = null;
-                self::refresh($item);
+                    continue;
+                }
+                foreach ($items->whereNotNull('archived_at')->get() as $item) {
+                    $item->archived_at = null;
+                    self::refresh($item);
+                    $changed++;
+                }
             }
 
-            return $found->count();
+            return $changed;
         });
     }
 

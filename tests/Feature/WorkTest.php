@@ -365,7 +365,7 @@ final class WorkTest extends TestCase
         $paths = fn (string $query): array => array_column($this->api($this->ines, 'get', "{$this->base}/items?{$query}")->assertOk()->json('data'), 'path');
         self::assertSame(['old wall/p00.png', 'old wall/p01.png'], $paths('set=old%20wall'));
         self::assertSame(['slope/p02.png'], $paths('name=p02&set=slope'));
-        self::assertSame(['slope/p01.png', 'slope/p02.png'], $paths('after=slope/p00.png'));
+        self::assertSame(['slope/p01.png', 'slope/p02.png'], $paths('offset=3'));
         self::assertSame([], $paths('state=accepted'));
         $this->api($this->ines, 'get', "{$this->base}/items?state=sleepy")->assertStatus(422)->assertJson(['field' => 'state']);
         $this->api($this->ines, 'get', "{$this->base}/sets")->assertJson(['data' => [['path' => 'old wall', 'items' => 2, 'new' => 2], ['path' => 'slope', 'items' => 3, 'new' => 3]]]);

@@ -7,6 +7,8 @@ namespace App\Http\Controllers;
 use App\Access\Actor;
 use App\Http\Input;
 use App\Intake\AssetStore;
+use App\Items\FindItems;
+use App\Items\FoundItems;
 use App\Models\Item;
 use App\Models\MarkRow;
 use App\Models\Project;
@@ -16,14 +18,12 @@ use App\Work\ItemShape;
 use App\Work\ItemStates;
 use App\Work\Layer;
 use App\Work\MarkShape;
-use Illuminate\Database\Eloquent\Builder;
 use Illuminate\Http\JsonResponse;
 use Illuminate\Http\Request;
 use Illuminate\Support\Facades\DB;
 use Skeno\Core\InvalidValue;
 use Skeno\Core\Marks\ItemAnswers;
 use Skeno\Core\People\Ability;
-use Skeno\Core\Workflow\ItemState;
 use Skeno\Core\Workflow\TurnKey;
 use Symfony\Component\HttpFoundation\BinaryFileResponse;
 use Symfony\Component\HttpKernel\Exception\NotFoundHttpException;
@@ -33,23 +33,41 @@ final class ItemController
 {
     private const PAGE = 100;
 
-    /** Items in byte order of their paths, filtered by set, state and part of the name, a page at a time. */
+    public function __construct(private readonly FindItems $find)
+    {
+    }
+
+    /** Items by stacked conditions (`f[]`, see FindItems), a page at a time, with what each condition leaves over. */
     public function index(Request $request): JsonResponse
     {
-        $query = $this->found(Input::project($request), $request->query->all())->with(['asset', 'set'])->orderBy('path');
-        $total = (clone $query)->count();
-        $after = $request->query('after');
-        if (is_string($after) && $after !== '') {
-            $query->where('path', '>', $after);
+        $project = Input::project($request);
+        $found = $this->found($project, $request->query->all());
+        $ids = $found->ids();
+        $offset = filter_var($request->query('offset', '0'), FILTER_VALIDATE_INT);
+        if ($offset === false || $offset < 0) {
+            throw InvalidValue::at('offset', $request->query('offset'), 'a whole number from 0');
         }
-        $items = $query->limit(self::PAGE + 1)->get();
-        $page = $items->take(self::PAGE);
+        $page = array_slice($ids, $offset, self::PAGE);
+        $items = Item::query()->whereIn('id', $page)->with(['asset', 'set'])->get()->keyBy('id');
 
         return new JsonResponse([
-            'data' => array_values($page->map(ItemShape::of(...))->all()),
-            'total' => $total,
-            'next' => $items->count() > self::PAGE ? $page->last()?->path : null,
+            'data' => array_values(array_map(static fn (int $id): array => ItemShape::of($items[$id]), array_filter($page, static fn (int $id): bool => isset($items[$id])))),
+            'total' => count($ids),
+            'all' => $found->all(),
+            'steps' => $found->steps,
+            'next' => $offset + self::PAGE < count($ids) ? $offset + self::PAGE : null,
         ]);
+    }
+
+    /** Every item of the project in a letter or two: what the field map is drawn from. */
+    public function map(Request $request): JsonResponse
+    {
+        $project = Input::project($request);
+        $found = $this->found($project, $request->query->all());
+        /** @var array<int, string> $sets */
+        $sets = Set::query()->where('project_id', $project->id)->pluck('path', 'id')->all();
+
+        return new JsonResponse(['sets' => $found->map($sets), 'steps' => $found->steps, 'total' => count($found->ids()), 'all' => $found->all()]);
     }
 
     /** Takes items out of queues and counts, or brings them back: `{archived, items}` by id, or `{archived, filter}` as the list is filtered. */
@@ -64,34 +82,34 @@ final class ItemController
         foreach ($in->list('items') as $i => $id) {
             $ids[] = is_int($id) ? $id : throw InvalidValue::at("items[{$i}]", $id, 'the id of an item');
         }
-        $query = $in->has('filter') ? $this->found($project, $in->map('filter')) : Item::query()->where('project_id', $project->id)->whereIn('id', $ids);
+        if ($in->has('filter')) {
+            $ids = $this->found($project, $in->map('filter'))->ids();
+        }
 
-        return new JsonResponse(['changed' => ItemStates::archive($query, $in->bool('archived', true))]);
+        return new JsonResponse(['changed' => ItemStates::archive($project, $ids, $in->bool('archived', true))]);
     }
 
     /**
-     * Items by state, set and part of the name; without a state those that are not archived.
+     * Items by `f` (a list of conditions), `state`, `set` and `name`, in the order of `sort` and `order`.
      *
      * @param  array<array-key, mixed>  $filter
-     * @return Builder<Item>
      */
-    private function found(Project $project, array $filter): Builder
+    private function found(Project $project, array $filter): FoundItems
     {
-        $query = Item::query()->where('project_id', $project->id);
-        $state = $filter['state'] ?? null;
-        is_string($state) && $state !== ''
-            ? $query->where('state', ItemState::tryFrom($state) ?? throw InvalidValue::at('state', $state, implode(', ', array_column(ItemState::cases(), 'value'))))
-            : $query->whereNull('archived_at');
-        $set = $filter['set'] ?? null;
-        if (is_string($set)) {
-            $query->whereIn('set_id', Set::query()->where('project_id', $project->id)->where('path', $set)->select('id'));
+        $conditions = [];
+        foreach (['state', 'set', 'name'] as $word) {
+            $value = $filter[$word] ?? null;
+            if (is_string($value) && ($value !== '' || $word === 'set')) {
+                $conditions[] = "{$word}:{$value}";
+            }
         }
-        $name = $filter['name'] ?? null;
-        if (is_string($name) && $name !== '') {
-            $query->where('path', 'like', '%'.addcslashes($name, '%_\\').'%');
+        $stacked = $filter['f'] ?? [];
+        foreach (is_array($stacked) ? $stacked : [$stacked] as $i => $condition) {
+            $conditions[] = is_string($condition) ? $condition : throw InvalidValue::at("f[{$i}]", $condition, 'a condition such as state:accepted');
         }
+        [$sort, $order] = [$filter['sort'] ?? 'name', $filter['order'] ?? 'asc'];
 
-        return $query;
+        return ($this->find)($project, $conditions, is_string($sort) ? $sort : '', is_string($order) ? $order : '');
     }
 
     public function sets(Request $request): JsonResponse
@@ -108,7 +126,9 @@ final class ItemController
         $marks = MarkRow::query()->where('item_id', $item->id)->where('layer', TurnKey::AGREED)->where('kind', '!=', ItemAnswers::KIND)->whereNull('deleted_at')->orderBy('id')->get();
         $said = Layer::said($item->id, TurnKey::AGREED)->toArray();
 
-        return new JsonResponse(ItemShape::of($item) + ['answers' => (object) ($said['answers'] ?? []), 'tags' => $said['tags'] ?? [], 'marks' => array_values($marks->map(MarkShape::of(...))->all())]);
+        $turn = Turn::query()->where('item_id', $item->id)->where('layer', TurnKey::AGREED)->max('id');
+
+        return new JsonResponse(ItemShape::of($item) + ['turn' => is_numeric($turn) ? (int) $turn : null, 'answers' => (object) ($said['answers'] ?? []), 'tags' => $said['tags'] ?? [], 'marks' => array_values($marks->map(MarkShape::of(...))->all())]);
     }
 
     public function picture(Request $request, AssetStore $store): BinaryFileResponse

@@ -1,0 +1,82 @@
+<?php
+
+declare(strict_types=1);
+
+namespace Skeno\Core\Items;
+
+use Skeno\Core\Codebook\Attribute;
+use Skeno\Core\Codebook\AttributeType;
+use Skeno\Core\Codebook\Codebook;
+use Skeno\Core\Codebook\NoValue;
+use Skeno\Core\Codebook\Option;
+use Skeno\Core\Formats\Labelled;
+use Skeno\Core\InvalidValue;
+use Skeno\Core\Release\Part;
+use Skeno\Core\Workflow\ItemState;
+
+/** One condition of a filter over items, as it is written: `state:accepted`, `-class:apple`, `answer:ripeness=green`, `re:^north`. */
+final readonly class Condition
+{
+    /** Answers that are none of a question's own. */
+    private const OPEN = 'open';
+
+    private function __construct(public ConditionKind $kind, public string $value, public bool $not, public ?Attribute $question, public ?NamePattern $pattern)
+    {
+    }
+
+    /**
+     * Reads `[-]kind:value`. Of an answer the value is `question=answer`: an option, `yes`, `no`, `no:<way of having no value>`, or `open`.
+     *
+     * @throws InvalidValue that names what was wrong
+     */
+    public static function parse(string $text, Codebook $codebook): self
+    {
+        $not = str_starts_with($text, '-');
+        [$word, $value] = explode(':', $not ? substr($text, 1) : $text, 2) + [1 => ''];
+        $kind = ConditionKind::tryFrom($word) ?? throw InvalidValue::at('f', $text, 'one of '.implode(', ', array_map(static fn (ConditionKind $kind): string => "{$kind->value}:…", ConditionKind::cases())));
+        $question = $pattern = null;
+        $known = match ($kind) {
+            ConditionKind::State => array_column(ItemState::cases(), 'value'),
+            ConditionKind::Labelled => array_column(Labelled::cases(), 'value'),
+            ConditionKind::Part => array_column(Part::cases(), 'value'),
+            ConditionKind::Tag => array_keys($codebook->tags),
+            ConditionKind::LabelClass => array_keys($codebook->classes),
+            default => null,
+        };
+        if ($known !== null && ! in_array($value, $known, true)) {
+            throw InvalidValue::at($kind->value, $value, implode(', ', $known));
+        }
+        if ($kind === ConditionKind::Name && (trim($value) === '' || strlen($value) > 500)) {
+            throw InvalidValue::at('name', mb_strimwidth($value, 0, 60, '…'), 'a part of a name');
+        }
+        if ($kind === ConditionKind::Pattern) {
+            $pattern = NamePattern::of($value);
+        }
+        if ($kind === ConditionKind::Answer) {
+            [$key, $value] = explode('=', $value, 2) + [1 => ''];
+            $question = $codebook->attributes[$key] ?? throw InvalidValue::at('answer', $key, 'a question of the codebook: '.implode(', ', array_keys($codebook->attributes)));
+            $answers = self::answers($question);
+            if (! in_array($value, $answers, true)) {
+                throw InvalidValue::at('answer', "{$key}={$value}", implode(', ', $answers));
+            }
+        }
+
+        return new self($kind, $value, $not, $question, $pattern);
+    }
+
+    /** @return list<string> what can be asked for of a question */
+    private static function answers(Attribute $question): array
+    {
+        return [
+            self::OPEN,
+            ...array_map(static fn (Option $option): string => $option->key, $question->options),
+            ...($question->type === AttributeType::YesNo ? ['yes', 'no'] : []),
+            ...array_map(static fn (NoValue $way): string => "no:{$way->value}", $question->noValue),
+        ];
+    }
+
+    public function isOpen(): bool
+    {
+        return $this->kind === ConditionKind::Answer && $this->value === self::OPEN;
+    }
+}

@@ -1,0 +1,77 @@
+<?php
+
+declare(strict_types=1);
+
+namespace Skeno\Core\Tests\Items;
+
+use PHPUnit\Framework\Attributes\DataProvider;
+use PHPUnit\Framework\TestCase;
+use Skeno\Core\InvalidValue;
+use Skeno\Core\Items\Condition;
+use Skeno\Core\Items\ConditionKind;
+use Skeno\Core\Items\NamePattern;
+use Skeno\Core\Tests\Samples;
+
+final class ConditionTest extends TestCase
+{
+    public function test_a_condition_is_read_as_it_is_written(): void
+    {
+        $read = static fn (string $text): Condition => Condition::parse($text, Samples::codebook());
+        self::assertSame([ConditionKind::State, 'accepted', false], [$read('state:accepted')->kind, $read('state:accepted')->value, $read('state:accepted')->not]);
+        self::assertTrue($read('-class:apple')->not);
+        self::assertSame('set:with:colons', $read('set:set:with:colons')->value);
+        self::assertSame('', $read('set:')->value, 'the set at the top has no name');
+        $answer = $read('answer:ripeness=green');
+        self::assertSame(['green', 'ripeness', false], [$answer->value, $answer->question?->key, $answer->isOpen()]);
+        self::assertTrue($read('answer:shaded=open')->isOpen());
+        self::assertSame('no:unsure', $read('answer:ripeness=no:unsure')->value);
+        self::assertSame('no', $read('-answer:shaded=no')->value);
+    }
+
+    /** @return array<string, array{string, string}> */
+    public static function wrong(): array
+    {
+        return [
+            'no kind' => ['accepted', 'state:…'], 'unknown kind' => ['colour:red', 'name:…'], 'unknown state' => ['state:lost', 'archived'], 'unknown class' => ['class:plum', 'apple'],
+            'unknown tag' => ['tag:dry', 'tag'], 'unknown part' => ['part:rest', 'train'], 'empty name' => ['name: ', 'part of a name'], 'unknown question' => ['answer:smell=good', 'ripeness'],
+            'unknown answer' => ['answer:ripeness=blue', 'green'], 'a way not offered' => ['answer:ripeness=no:none', 'no:unsure'], 'broken pattern' => ['re:(', 'regular expression'], 'empty pattern' => ['re:', 'regular expression'],
+        ];
+    }
+
+    #[DataProvider('wrong')]
+    public function test_what_is_wrong_is_named(string $text, string $words): void
+    {
+        try {
+            Condition::parse($text, Samples::codebook());
+            self::fail('it was taken');
+        } catch (InvalidValue $e) {
+            self::assertStringContainsString($words, $e->getMessage());
+        }
+    }
+
+    public function test_a_pattern_finds_names_without_case_and_with_umlauts(): void
+    {
+        $names = [3 => 'slope/Äpfel-01.jpg', 5 => 'slope/pears.png', 9 => "bad \xff bytes", 11 => 'north/apfel-7.JPG'];
+        self::assertSame([3 => true, 11 => true], NamePattern::of('[äa]pfel-\d+\.jpg$')->among($names));
+        self::assertSame([3 => true, 5 => true], NamePattern::of('^slope/')->among($names));
+        // a slash, and the sign between pattern and flags, are nothing special
+        self::assertSame([], NamePattern::of("a/b\x01e")->among($names));
+    }
+
+    public function test_a_pattern_that_goes_round_in_circles_is_stopped(): void
+    {
+        $before = [ini_get('pcre.backtrack_limit'), ini_get('pcre.jit')];
+        $began = microtime(true);
+        try {
+            NamePattern::of('^(a+)+$')->among(array_fill(0, 1000, str_repeat('a', 60).'!'));
+            self::fail('it was not stopped');
+        } catch (InvalidValue $e) {
+            self::assertStringContainsString('circles', $e->getMessage());
+        }
+        self::assertLessThan(2.0, microtime(true) - $began, 'stopped by the limit, not by patience');
+        self::assertSame($before, [ini_get('pcre.backtrack_limit'), ini_get('pcre.jit')], 'and the limits are what they were');
+        // nor can a pattern lift its limit from within: a limit in the pattern only lowers it
+        $this->expectException(InvalidValue::class);
+        NamePattern::of('(*LIMIT_MATCH=100000000)^(a+)+$')->among([str_repeat('a', 60).'!']);
+    }
+}
