@@ -146,10 +146,40 @@ test('no page has a serious fault for those who read or steer differently', asyn
 test('a manager sees real counts and narrows them, with the filter in the address', async ({ person }) => {
   const ines = await person('Ines Okafor');
   await ines.getByRole('link', { name: 'Canopy walk' }).click();
-  await expect(ines.getByText('16 items')).toBeVisible();
-  await ines.getByLabel('filter by set').selectOption('nursery');
-  await expect(ines.getByText('4 items')).toBeVisible();
-  expect(new URL(ines.url()).searchParams.get('set')).toBe('nursery');
+  await ines.getByRole('navigation', { name: 'places' }).getByRole('link', { name: 'Items' }).click();
+  const found = ines.getByRole('status', { name: 'found' });
+  await expect(found).toHaveText('16 items');
+  await expect(ines.getByRole('application', { name: /field map of 16 items/ })).toBeVisible();
+  const stack = ines.getByRole('group', { name: 'filter' });
+  const add = async (not: boolean, about: string, which: string, typed = false) => {
+    await stack.getByRole('button', { name: 'condition' }).click();
+    await stack.getByLabel('about').selectOption(about);
+    await stack.getByLabel('is or is not').selectOption(String(not));
+    if (typed) await stack.getByLabel('which').fill(which);
+    else await stack.getByLabel('which').selectOption(which);
+    await stack.getByRole('button', { name: 'Add', exact: true }).click();
+  };
+  await add(true, 'set', 'nursery');
+  await expect(found).toHaveText('12 of 16 items');
+  await add(false, 're', '-1(07|14)\\.jpg$', true);
+  await expect(found).toHaveText('6 of 16 items');
+  await expect(stack.getByLabel('left after: not: set is nursery')).toHaveText('12');
+  expect(new URL(ines.url()).searchParams.getAll('f')).toEqual(['-set:nursery', 're:-1(07|14)\\.jpg$']);
   await ines.reload();
-  await expect(ines.getByText('4 items')).toBeVisible();
+  await expect(found).toHaveText('6 of 16 items');
+  await add(false, 're', '(', true);
+  await expect(ines.getByRole('alert')).toContainText('regular expression');
+  await stack
+    .getByRole('button', { name: /^drop: .*\(”/ })
+    .last()
+    .click();
+  await expect(found).toHaveText('6 of 16 items');
+  // by keys over the map, and onto the bench and back
+  await ines.getByRole('application').focus();
+  await ines.keyboard.press('ArrowRight');
+  await expect(ines.getByRole('region', { name: 'picked item' })).toContainText('north-terrace-107.jpg');
+  await ines.keyboard.press('Enter');
+  await expect(ines.getByRole('application', { name: /^picture north-terrace-107/ })).toBeVisible();
+  await ines.getByRole('link', { name: 'back to the list' }).click();
+  await expect(found).toHaveText('6 of 16 items');
 });

@@ -61,7 +61,7 @@ Route::middleware('auth:sanctum')->group(static function (): void {
             Route::put('codebook', [CodebookController::class, 'save']);
             Route::put('handbook', [HandbookController::class, 'save']);
             Route::post('handbook/files', [HandbookController::class, 'upload']);
-            Route::patch('proposals/{proposal}', [ProposalController::class, 'answer']);
+            Route::post('turns/{turn}/put-back', [TurnController::class, 'putBack']);
             Route::get('people', [PeopleController::class, 'index']);
             Route::patch('people/{user}', [PeopleController::class, 'update']);
             Route::delete('people/{user}', [PeopleController::class, 'remove']);
@@ -106,6 +106,7 @@ Route::middleware('auth:sanctum')->group(static function (): void {
             Route::post('turns/{turn}/pins', [TurnController::class, 'pin']);
             Route::delete('turns/{turn}/pins/{pin}', [TurnController::class, 'unpin']);
         });
+        Route::patch('proposals/{proposal}', [ProposalController::class, 'answer'])->middleware('right:project.manage,review');
         Route::get('proposals', [ProposalController::class, 'index'])->middleware('right:label,project.manage');
         Route::middleware('right:label')->group(static function (): void {
             Route::post('proposals', [ProposalController::class, 'store']);
@@ -119,6 +120,8 @@ Route::middleware('auth:sanctum')->group(static function (): void {
             Route::post('turns/{turn}/give-back', [TurnController::class, 'giveBack']);
             Route::post('turns/{turn}/edits', [TurnController::class, 'edits']);
             Route::post('turns/{turn}/compute', [TurnController::class, 'compute']);
+            Route::put('turns/{turn}/seen', [TurnController::class, 'seen']);
+            Route::post('turns/{turn}/park', [TurnController::class, 'park']);
             Route::post('turns/{turn}/submit', [TurnController::class, 'submit']);
             Route::post('turns/{turn}/take-back', [TurnController::class, 'takeBack']);
         });

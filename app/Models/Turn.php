@@ -34,6 +34,7 @@ use Skeno\Core\Workflow\TurnState;
  * @property ?int $reviewer_id
  * @property ?CarbonImmutable $review_leased_until
  * @property ?CarbonImmutable $reviewed_at
+ * @property string $parked_because while it is parked
  * @property int $seconds
  * @property ?CarbonImmutable $submitted_at
  * @property ?CarbonImmutable $decided_at

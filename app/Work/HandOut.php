@@ -23,16 +23,39 @@ use Skeno\Core\Workflow\Selection;
 /** Makes assignments out of a sentence: which items, to whom, reviewed by whom. */
 final class HandOut
 {
-    public function __construct(private readonly Turns $turns)
+    public function __construct(private readonly Turns $turns, private readonly DrawByDifference $difference)
     {
     }
 
     /**
-     * The items the sentence means: `{sets?, pool?: new|all, choose?: all|first|random, count?, seed?}`.
+     * The items the sentence means: `{sets?, pool?: new|all, choose?: all|first|random|difference, count?, seed?}`.
      *
      * @return list<int> in byte order of their paths
      */
     public function items(Project $project, Fields $in): array
+    {
+        [$pool, $choose] = $this->pool($project, $in);
+        $selection = match ($choose) {
+            'all' => Selection::all(),
+            'first' => Selection::first($in->int('count', 1, 1_000_000)),
+            'random' => Selection::random($in->int('count', 1, 1_000_000), $in->optionalInt('seed') ?? 1),
+            'difference' => null,
+            default => throw InvalidValue::at('choose', $choose, 'all, first, random or difference'),
+        };
+
+        return $selection?->from($pool) ?? $this->difference->draw($project, $pool, $in->int('count', 1, DrawByDifference::MOST), $in->optionalInt('seed') ?? 1)->items;
+    }
+
+    /** What a draw by difference covers, beside a random one of the same size; null for other draws. */
+    public function cover(Project $project, Fields $in): ?DrawnLot
+    {
+        [$pool, $choose] = $this->pool($project, $in);
+
+        return $choose === 'difference' && $pool !== [] ? $this->difference->draw($project, $pool, $in->int('count', 1, DrawByDifference::MOST), $in->optionalInt('seed') ?? 1) : null;
+    }
+
+    /** @return array{0: list<int>, 1: string} the items drawn from, in byte order of their paths, and how */
+    private function pool(Project $project, Fields $in): array
     {
         $query = Item::query()->where('project_id', $project->id)->where('state', '!=', ItemState::Archived)->orderBy('path');
         $pool = $in->optionalString('pool', 10) ?? 'new';
@@ -53,15 +76,8 @@ final class HandOut
             }
             $query->whereIn('set_id', array_values($known));
         }
-        $choose = $in->optionalString('choose', 10) ?? 'all';
-        $selection = match ($choose) {
-            'all' => Selection::all(),
-            'first' => Selection::first($in->int('count', 1, 1_000_000)),
-            'random' => Selection::random($in->int('count', 1, 1_000_000), $in->optionalInt('seed') ?? 1),
-            default => throw InvalidValue::at('choose', $choose, 'all, first or random'),
-        };
 
-        return $selection->from(array_values(array_map(intval(...), $query->pluck('id')->all())));
+        return [array_values(array_map(intval(...), $query->pluck('id')->all())), $in->optionalString('choose', 10) ?? 'all'];
     }
 
     /** Reads the sentence and hands out: also `{labellers, reviewers, note?, priority?}`. */

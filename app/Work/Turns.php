@@ -126,6 +126,7 @@ final class Turns
             }
             $turn->follow($turn->value()->open($actor->user->id, now()->toDateTimeImmutable()));
             $turn->preloaded = false;
+            $turn->parked_because = '';
             $turn->save();
             ItemStates::refresh($turn->item);
 
@@ -154,6 +155,33 @@ final class Turns
                 $turn->review_leased_until = null;
                 $turn->save();
             }
+        });
+    }
+
+    /** Sets an item aside with a reason; all that was done on it stays. */
+    public function park(Actor $actor, Turn $turn, string $reason): Turn
+    {
+        return $this->move($turn, static fn (Turn $turn): array => [$turn->value()->park($actor->user->id), $reason]);
+    }
+
+    /** A manager gives a parked item back to the queue. */
+    public function putBack(Turn $turn): Turn
+    {
+        return $this->move($turn, static fn (Turn $turn): array => [$turn->value()->putBack(), '']);
+    }
+
+    /** @param  \Closure(Turn): array{0: \Skeno\Core\Workflow\Turn, 1: string}  $to  the turn after the move, and why it is parked */
+    private function move(Turn $turn, \Closure $to): Turn
+    {
+        return DB::transaction(static function () use ($turn, $to): Turn {
+            [$next, $because] = $to($turn->refresh());
+            $turn->follow($next);
+            $turn->parked_because = $because;
+            $turn->preloaded = false;
+            $turn->save();
+            ItemStates::refresh($turn->item);
+
+            return $turn;
         });
     }
 
@@ -193,6 +221,7 @@ final class Turns
             Codebooks::mustBeSteady($turn->project_id);
             $turn->refresh();
             $next = $turn->value()->submit($actor->user->id);
+            Seen::mustBeAll($turn->project, $turn->item, $actor);
             $this->mustBeComplete($turn, $nothing, $anyway, $air);
             $turn->follow($next);
             $turn->submitted_at = CarbonImmutable::now();
@@ -357,6 +386,7 @@ final class Turns
                 throw Refusal::because('reason_missing', 'say what is wrong, in words or by a pin on the picture', 422);
             }
             if ($decision === Decision::Accept) {
+                Seen::mustBeAll($turn->project, $turn->item, $actor);
                 $item = $turn->item;
                 $empty = Layer::marks($item->id, $turn->layer) === [];
                 $this->mustBeComplete($turn, $empty, true);

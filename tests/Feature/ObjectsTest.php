@@ -161,4 +161,53 @@ final class ObjectsTest extends TestCase
         self::assertSame(1, $this->page('class=apple')['due']);
         self::assertSame(0, $this->page('class=apple')['due'], 'after ten minutes the worker is taken for dead and asked again');
     }
+
+    public function test_the_guard_speaks_at_the_bench_only_with_enough_examples_and_when_it_is_on(): void
+    {
+        $mei = $this->member($this->project, Role::Labeller);
+        $this->mark($this->items($this->project, ClassLooks::LEAST + 10, 'red'));
+        $green = $this->items($this->project, ClassLooks::LEAST + 11, 'green');
+        $this->mark(array_slice($green, 0, ClassLooks::LEAST - 1), 'scab', []);
+        $this->assign($this->project, $this->manager, $mei, null, ['pool' => 'all', 'sets' => ['green']]);
+        $path = "/projects/{$this->project->id}";
+        $open = end($green)->id;
+        $turn = (int) DB::table('turns')->where('item_id', $open)->value('id');
+        $this->api($mei, 'post', "{$path}/turns/{$turn}/take")->assertOk()->assertJson(['slip_guard' => true]);
+        $guard = fn (string $class, array $more = []) => $this->api($mei, 'post', "{$path}/turns/{$turn}/compute", $more + ['op' => 'looks', 'kind' => 'box', 'geometry' => ['x' => 11, 'y' => 11, 'width' => 28, 'height' => 28], 'class' => $class]);
+        $guard('apple')->assertOk()->assertJson(['doubt' => null]);
+        $this->mark(array_slice($green, ClassLooks::LEAST - 1, 11), 'scab', []);
+        $guard('apple')->assertOk()->assertJsonPath('doubt.class', 'scab');
+        $guard('scab')->assertJson(['doubt' => null]);
+        $guard('blurred')->assertJson(['doubt' => null]);
+        $guard('apple', ['geometry' => ['x' => 11, 'y' => 11, 'width' => 0, 'height' => 0]])->assertJson(['doubt' => null]);
+        $guard('apple', ['kind' => 'blob'])->assertStatus(422)->assertJson(['field' => 'kind']);
+        $this->api($this->manager, 'patch', $path, ['slip_guard' => false])->assertOk();
+        $guard('apple')->assertJson(['doubt' => null]);
+    }
+
+    public function test_a_lot_is_drawn_by_difference(): void
+    {
+        $mei = $this->member($this->project, Role::Labeller);
+        $red = $this->items($this->project, 12, 'red');
+        $green = $this->items($this->project, 2, 'green');
+        $path = "/projects/{$this->project->id}/assignments";
+        // all but one of the red ones are labelled: what is least like them is a green one, and then the other green one is no news
+        $this->mark(array_slice($red, 0, 11));
+        DB::table('items')->whereIn('id', array_map(static fn ($item): int => $item->id, array_slice($red, 0, 11)))->update(['state' => 'accepted']);
+        $body = ['labellers' => [$mei->id], 'reviewers' => [], 'choose' => 'difference', 'count' => 1];
+        $preview = $this->api($this->manager, 'post', "{$path}/preview", $body)->assertOk()->json();
+        self::assertSame(1, $preview['items']);
+        self::assertSame([3, 3, 0], [$preview['lot']['pool'], $preview['lot']['compared'], $preview['lot']['unknown']]);
+        self::assertLessThanOrEqual($preview['lot']['random']['most'], $preview['lot']['cover']['most']);
+        $this->api($this->manager, 'post', $path, $body)->assertStatus(201)->assertJsonPath('states.waiting', 1);
+        self::assertContains(DB::table('turns')->whereNotNull('assignment_id')->value('item_id'), array_map(static fn ($item): int => $item->id, $green));
+        $this->api($this->manager, 'post', $path, $body)->assertStatus(201);
+        self::assertContains($red[11]->id, DB::table('turns')->whereNotNull('assignment_id')->pluck('item_id')->all());
+        $this->api($this->manager, 'post', "{$path}/preview", ['choose' => 'beauty', 'count' => 2] + $body)->assertStatus(422);
+        $this->api($this->manager, 'post', "{$path}/preview", ['count' => 5000] + $body)->assertStatus(422);
+        // what nobody has looked at can't be drawn so
+        DB::table('picture_looks')->delete();
+        DB::table('projects')->update(['looks_asked_at' => now()]);
+        $this->api($this->manager, 'post', "{$path}/preview", $body)->assertStatus(409)->assertJson(['code' => 'not_looked_at']);
+    }
 }

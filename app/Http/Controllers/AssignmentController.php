@@ -28,7 +28,9 @@ final class AssignmentController
     /** How many items the sentence means now. */
     public function preview(Request $request): JsonResponse
     {
-        return new JsonResponse(['items' => count($this->handOut->items(Input::project($request), Input::body($request)))]);
+        $lot = $this->handOut->cover(Input::project($request), Input::body($request));
+
+        return new JsonResponse(['items' => $lot === null ? count($this->handOut->items(Input::project($request), Input::body($request))) : count($lot->items), 'lot' => $lot?->toArray()]);
     }
 
     public function store(Request $request): JsonResponse

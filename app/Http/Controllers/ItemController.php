@@ -25,6 +25,7 @@ use Skeno\Core\InvalidValue;
 use Skeno\Core\Marks\ItemAnswers;
 use Skeno\Core\People\Ability;
 use Skeno\Core\Workflow\TurnKey;
+use Skeno\Core\Workflow\TurnState;
 use Symfony\Component\HttpFoundation\BinaryFileResponse;
 use Symfony\Component\HttpKernel\Exception\NotFoundHttpException;
 
@@ -127,8 +128,9 @@ final class ItemController
         $said = Layer::said($item->id, TurnKey::AGREED)->toArray();
 
         $turn = Turn::query()->where('item_id', $item->id)->where('layer', TurnKey::AGREED)->max('id');
+        $parked = Turn::query()->where('item_id', $item->id)->where('state', TurnState::Parked)->with('user')->first();
 
-        return new JsonResponse(ItemShape::of($item) + ['turn' => is_numeric($turn) ? (int) $turn : null, 'answers' => (object) ($said['answers'] ?? []), 'tags' => $said['tags'] ?? [], 'marks' => array_values($marks->map(MarkShape::of(...))->all())]);
+        return new JsonResponse(ItemShape::of($item) + ['turn' => is_numeric($turn) ? (int) $turn : null, 'parked' => $parked === null ? null : ['turn' => $parked->id, 'by' => $parked->user->name ?? '', 'reason' => $parked->parked_because], 'answers' => (object) ($said['answers'] ?? []), 'tags' => $said['tags'] ?? [], 'marks' => array_values($marks->map(MarkShape::of(...))->all())]);
     }
 
     public function picture(Request $request, AssetStore $store): BinaryFileResponse

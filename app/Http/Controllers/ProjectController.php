@@ -31,7 +31,7 @@ final class ProjectController
             $query->whereIn('id', Membership::query()->where('user_id', $actor->user->id)->select('project_id'));
         }
 
-        return new JsonResponse(['data' => $query->get()->map(fn (Project $project): array => $this->shape($project, $actor) + ['states' => (object) $this->progress->states($project), 'proposals' => Proposal::query()->where('project_id', $project->id)->where('state', 'open')->count()])->all()]);
+        return new JsonResponse(['data' => $query->get()->map(fn (Project $project): array => $this->shape($project, $actor) + ['states' => (object) $this->progress->states($project), 'proposals' => $this->open($project)->where('kind', '!=', ProposalController::QUESTION)->count(), 'questions' => $this->open($project)->where('kind', ProposalController::QUESTION)->count()])->all()]);
     }
 
     public function store(Request $request): JsonResponse
@@ -63,6 +63,10 @@ final class ProjectController
         $project->description = $in->optionalString('description') ?? $project->description;
         $project->group = $in->optionalString('group', 120) ?? $project->group;
         $project->own_review = $in->bool('own_review', $project->own_review);
+        $project->slip_guard = $in->bool('slip_guard', $project->slip_guard);
+        $project->require_seen = $in->bool('require_seen', $project->require_seen);
+        $zoom = $in->optionalNumber('seen_zoom') ?? $project->seen_zoom;
+        $project->seen_zoom = $zoom >= 0.1 && $zoom <= 8 ? $zoom : throw InvalidValue::at('seen_zoom', $zoom, '0.1 to 8 px of the screen for a px of the picture');
         $project->save();
 
         return new JsonResponse($this->shape($project, Input::actor($request)));
@@ -71,6 +75,12 @@ final class ProjectController
     public function progress(Request $request): JsonResponse
     {
         return new JsonResponse($this->progress->of(Input::project($request)));
+    }
+
+    /** @return \Illuminate\Database\Eloquent\Builder<Proposal> */
+    private function open(Project $project): \Illuminate\Database\Eloquent\Builder
+    {
+        return Proposal::query()->where('project_id', $project->id)->where('state', 'open');
     }
 
     /** @return array<string, mixed> */
@@ -82,6 +92,9 @@ final class ProjectController
             'description' => $project->description,
             'group' => $project->group,
             'own_review' => $project->own_review,
+            'slip_guard' => $project->slip_guard,
+            'require_seen' => $project->require_seen,
+            'seen_zoom' => $project->seen_zoom,
             'role' => $actor->roleIn($project)?->value,
             'abilities' => $actor->abilities($project),
             'codebook_version' => $project->codebooks()->max('version'),

@@ -5,6 +5,7 @@ declare(strict_types=1);
 namespace App\Http\Controllers;
 
 use App\Http\Input;
+use App\Http\Refusal;
 use App\Models\Proposal;
 use App\Models\Turn;
 use App\Work\ItemShape;
@@ -14,17 +15,20 @@ use Skeno\Core\InvalidValue;
 use Skeno\Core\Marks\Ulid;
 use Skeno\Core\People\Ability;
 
-/** Classes and rules proposed from the bench. A manager sees all and answers; others see their own. */
+/** Classes and rules proposed and questions asked from the bench. A manager sees and answers all, a reviewer the questions; others see their own. */
 final class ProposalController
 {
     private const STATES = ['open', 'taken', 'declined'];
+
+    /** Asked about an item, and answered there. */
+    public const QUESTION = 'question';
 
     public function index(Request $request): JsonResponse
     {
         $project = Input::project($request);
         $actor = Input::actor($request);
         $found = Proposal::query()->where('project_id', $project->id)->with(['author', 'answerer', 'item.asset', 'item.set'])
-            ->when(! $actor->may(Ability::ManageProject, $project), static fn ($query) => $query->where('author_id', $actor->user->id))
+            ->when(! $actor->may(Ability::ManageProject, $project), static fn ($query) => $query->where(static fn ($seen) => $seen->where('author_id', $actor->user->id)->when($actor->may(Ability::Review, $project), static fn ($query) => $query->orWhere('kind', self::QUESTION))))
             ->orderByRaw("case state when 'open' then 0 else 1 end")->orderByDesc('id')->limit(200)->get();
 
         return new JsonResponse(['data' => $found->map(self::shape(...))->all()]);
@@ -36,8 +40,8 @@ final class ProposalController
         $actor = Input::actor($request);
         $in = Input::body($request);
         $kind = $in->string('kind', 10);
-        if ($kind !== 'class' && $kind !== 'rule') {
-            throw InvalidValue::at('kind', $kind, 'class or rule');
+        if (! in_array($kind, ['class', 'rule', self::QUESTION], true)) {
+            throw InvalidValue::at('kind', $kind, 'class, rule or question');
         }
         $name = trim($in->optionalString('name', 80) ?? '');
         $text = trim($in->string('text', 2000));
@@ -46,6 +50,9 @@ final class ProposalController
         }
         if ($kind === 'rule' && $text === '') {
             throw InvalidValue::at('text', $text, 'the rule in a sentence');
+        }
+        if ($kind === self::QUESTION && ($text === '' || ! $in->has('turn'))) {
+            throw InvalidValue::at($text === '' ? 'text' : 'turn', null, $text === '' ? 'what is asked' : 'the turn it is asked from');
         }
         $turn = $in->optionalInt('turn', 1);
         // only work of one's own can be pointed at
@@ -63,7 +70,11 @@ final class ProposalController
     public function answer(Request $request): JsonResponse
     {
         $in = Input::body($request);
-        $proposal = Proposal::query()->where('project_id', Input::project($request)->id)->findOrFail(Input::id($request, 'proposal'));
+        $project = Input::project($request);
+        $proposal = Proposal::query()->where('project_id', $project->id)->findOrFail(Input::id($request, 'proposal'));
+        if ($proposal->kind !== self::QUESTION && ! Input::actor($request)->may(Ability::ManageProject, $project)) {
+            throw Refusal::because('not_allowed', 'classes and rules are the manager\'s to decide', 403);
+        }
         $state = $in->string('state', 10);
         if (! in_array($state, self::STATES, true)) {
             throw InvalidValue::at('state', $state, implode(', ', self::STATES));

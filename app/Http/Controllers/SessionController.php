@@ -22,6 +22,12 @@ use Skeno\Core\People\Ability;
 /** Who is here: first run, sign-in and out, invitations, one's own password and settings. */
 final class SessionController
 {
+    /** Numbers that may be set, and between what. */
+    private const NUMBERS = ['mask_opacity' => [0.05, 1.0], 'hand_opacity' => [0.05, 1.0], 'brightness' => [0.2, 3.0], 'contrast' => [0.2, 3.0], 'gamma' => [0.2, 4.0], 'line_weight' => [0.5, 4.0], 'margin' => [0.0, 4.0]];
+
+    /** What is on or off. */
+    private const SWITCHES = ['deck_folded', 'loupe', 'shade_rest', 'mark_names'];
+
     public function show(Request $request): JsonResponse
     {
         $user = $request->user();
@@ -103,17 +109,16 @@ final class SessionController
             $theme = $in->string('theme', 10);
             $settings['theme'] = in_array($theme, ['paper', 'dusk', 'auto'], true) ? $theme : throw InvalidValue::at('theme', $theme, 'paper, dusk or auto');
         }
-        if ($in->has('deck_folded')) {
-            $settings['deck_folded'] = $in->bool('deck_folded');
-        }
-        foreach (['mask_opacity', 'hand_opacity'] as $key) {
+        foreach (self::NUMBERS as $key => [$least, $most]) {
             if ($in->has($key)) {
-                $opacity = $in->number($key);
-                $settings[$key] = $opacity >= 0.05 && $opacity <= 1 ? round($opacity, 2) : throw InvalidValue::at($key, $opacity, '0.05 to 1');
+                $number = $in->number($key);
+                $settings[$key] = $number >= $least && $number <= $most ? round($number, 2) : throw InvalidValue::at($key, $number, "{$least} to {$most}");
             }
         }
-        if ($in->has('loupe')) {
-            $settings['loupe'] = $in->bool('loupe');
+        foreach (self::SWITCHES as $key) {
+            if ($in->has($key)) {
+                $settings[$key] = $in->bool($key);
+            }
         }
         if (is_array($in->raw('keys'))) {
             $settings['keys'] = $this->keys($in->map('keys'));
@@ -185,7 +190,7 @@ final class SessionController
             'email' => $user->email,
             'is_owner' => $user->is_owner,
             'can_create' => (new Actor($user))->may(Ability::CreateProject, null),
-            'settings' => (object) array_filter(array_intersect_key($user->settings, array_flip(['theme', 'deck_folded', 'mask_opacity', 'hand_opacity', 'loupe', 'keys'])), static fn (mixed $value): bool => $value !== []),
+            'settings' => (object) array_filter(array_intersect_key($user->settings, array_flip(['theme', 'keys', ...array_keys(self::NUMBERS), ...self::SWITCHES])), static fn (mixed $value): bool => $value !== []),
         ];
     }
 

@@ -12,6 +12,7 @@ use App\Work\ApplyEdits;
 use App\Work\Compute;
 use App\Work\Packet;
 use App\Work\Queue;
+use App\Work\Seen;
 use App\Work\Turns;
 use Illuminate\Http\JsonResponse;
 use Illuminate\Http\Request;
@@ -90,6 +91,33 @@ final class TurnController
         $turn = $this->turns->submit(Input::actor($request), $this->visible($request), $in->bool('nothing'), $in->bool('anyway'));
 
         return new JsonResponse(['id' => $turn->id, 'state' => $turn->state->value]);
+    }
+
+    /** Sets the item aside; the reason is shown to whoever takes it up, and to the manager. */
+    public function park(Request $request): JsonResponse
+    {
+        $reason = trim(Input::body($request)->string('reason', 1000));
+        if ($reason === '') {
+            throw InvalidValue::at('reason', '', 'why it is set aside, in a few words');
+        }
+        $turn = $this->turns->park(Input::actor($request), $this->visible($request), $reason);
+
+        return new JsonResponse(['id' => $turn->id, 'state' => $turn->state->value]);
+    }
+
+    public function putBack(Request $request): JsonResponse
+    {
+        $turn = $this->turns->putBack($this->visible($request));
+
+        return new JsonResponse(['id' => $turn->id, 'state' => $turn->state->value]);
+    }
+
+    /** Parts of the picture that were on the screen close up. */
+    public function seen(Request $request): JsonResponse
+    {
+        $grid = Seen::add($this->visible($request)->item, Input::actor($request)->user->id, Input::body($request)->string('cells', 2000));
+
+        return new JsonResponse(['cells' => $grid->cells, 'share' => $grid->share()]);
     }
 
     public function takeBack(Request $request): JsonResponse

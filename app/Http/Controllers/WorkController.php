@@ -44,6 +44,7 @@ final class WorkController
                 'submitted' => $own['submitted'] ?? 0,
                 'accepted' => $own['accepted'] ?? 0,
                 'returned' => $returned,
+                'parked' => $this->parked($project, $me),
                 'to_review' => $actor->may(Ability::Review, $project) ? $this->turns->reviewable($actor, $project)->count() : 0,
                 'days' => array_slice($this->progress->days($project, $me), -14),
                 'seconds' => (int) Turn::query()->where('project_id', $project->id)->where('user_id', $me)->sum('seconds'),
@@ -64,6 +65,13 @@ final class WorkController
     {
         return Turn::present()->where('project_id', $project->id)->where('state', 'waiting')->where(static fn ($query) => $query->whereNull('user_id')->orWhere('user_id', $me))
             ->whereIn('assignment_id', DB::table('assignment_people')->where('user_id', $me)->where('part', 'labeller')->select('assignment_id'))->count();
+    }
+
+    /** @return list<array<string, mixed>> what this person has set aside, and why */
+    private function parked(Project $project, int $me): array
+    {
+        return array_values(Turn::present()->where('project_id', $project->id)->where('user_id', $me)->where('state', 'parked')->with(['item.asset', 'item.set'])->orderBy('updated_at')->get()
+            ->map(static fn (Turn $turn): array => ['turn' => $turn->id, 'name' => basename($turn->item->path), 'thumb' => ItemShape::of($turn->item)['picture']['thumb'], 'reason' => $turn->parked_because])->all());
     }
 
     /** @return list<array<string, mixed>> */

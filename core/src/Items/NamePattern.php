@@ -4,6 +4,7 @@ declare(strict_types=1);
 
 namespace Skeno\Core\Items;
 
+use Closure;
 use Skeno\Core\InvalidValue;
 
 /** A regular expression on names, with limits: what somebody types must not keep the server busy. */
@@ -37,21 +38,22 @@ final readonly class NamePattern
 
     /**
      * @param  iterable<int, string>  $names
+     * @param  Closure(): float  $clock  seconds
      * @return array<int, true> keys of those it matches
      *
      * @throws InvalidValue when it takes too long
      */
-    public function among(iterable $names): array
+    public function among(iterable $names, Closure $clock): array
     {
         $limit = ini_set('pcre.backtrack_limit', (string) self::STEPS);
         $jit = ini_set('pcre.jit', '0');
         try {
-            $until = microtime(true) + self::SECONDS;
+            $until = $clock() + self::SECONDS;
             $found = [];
             $n = 0;
             foreach ($names as $key => $name) {
                 $matches = preg_match($this->pattern, $name);
-                if (($matches === false && preg_last_error() !== PREG_BAD_UTF8_ERROR) || (++$n % 500 === 0 && microtime(true) > $until)) {
+                if (($matches === false && preg_last_error() !== PREG_BAD_UTF8_ERROR) || (++$n % 500 === 0 && $clock() > $until)) {
                     throw InvalidValue::at('re', $this->said, 'a pattern that is quicker to decide; this one goes round in circles');
                 }
                 if ($matches === 1) {

@@ -34,7 +34,7 @@ final readonly class Turn
         if ($this->person !== null && $this->person !== $person && $this->state !== TurnState::Open) {
             throw IllegalMove::because('turn_taken', 'this item is another person\'s turn');
         }
-        if ($this->state !== TurnState::Waiting && $this->state !== TurnState::Open) {
+        if ($this->state !== TurnState::Waiting && $this->state !== TurnState::Open && $this->state !== TurnState::Parked) {
             throw IllegalMove::because('turn_not_open', "this item is {$this->state->value}; it can't be opened for labelling");
         }
 
@@ -45,6 +45,25 @@ final readonly class Turn
     public function giveBack(): self
     {
         return $this->state === TurnState::Open ? new self(TurnState::Waiting, null, null, false, $this->needsReview) : $this;
+    }
+
+    /** Sets an item aside; it stays the person's, in no queue, until they take it up again. @throws IllegalMove */
+    public function park(int $person): self
+    {
+        if ($this->person !== $person) {
+            throw IllegalMove::because('turn_taken', 'only the person who has the item can park it');
+        }
+        if ($this->state !== TurnState::Open) {
+            throw IllegalMove::because('turn_not_open', "this item is {$this->state->value}; it can't be parked");
+        }
+
+        return new self(TurnState::Parked, $person, null, false, $this->needsReview);
+    }
+
+    /** Gives a parked item back to the queue, for anybody. @throws IllegalMove */
+    public function putBack(): self
+    {
+        return $this->state === TurnState::Parked ? new self(TurnState::Waiting, null, null, false, $this->needsReview) : throw IllegalMove::because('turn_not_parked', "this item is {$this->state->value}, not parked");
     }
 
     /** @throws IllegalMove */

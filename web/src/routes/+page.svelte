@@ -5,7 +5,7 @@
   import ErrorNote from '$lib/ui/ErrorNote.svelte';
   import Shell from '$lib/ui/Shell.svelte';
   import StateBar from '$lib/ui/StateBar.svelte';
-  import { CornerUpLeft, Play, Plus } from '@lucide/svelte';
+  import { CornerUpLeft, Pause, Play, Plus } from '@lucide/svelte';
   import { onMount } from 'svelte';
 
   let work = $state<Schemas['Work'] | null>(null);
@@ -20,7 +20,9 @@
     }
   });
 
-  const mine = $derived((work?.projects ?? []).filter((p) => p.waiting + p.open + p.submitted + p.accepted + p.returned.length > 0));
+  const mine = $derived(
+    (work?.projects ?? []).filter((p) => p.waiting + p.open + p.submitted + p.accepted + p.returned.length + p.parked.length > 0)
+  );
   const reviews = $derived((work?.projects ?? []).filter((p) => p.to_review > 0));
   const managed = $derived(projects.filter((p) => p.abilities.includes('figures.see')));
   const looked = $derived(projects.filter((p) => p.role === 'guest'));
@@ -78,6 +80,21 @@
           {/each}
         </ul>
       {/if}
+      {#if p.parked.length > 0}
+        <h3 class="came"><Pause size={14} strokeWidth={1.75} /> parked</h3>
+        <ul class="returned">
+          {#each p.parked as item (item.turn)}
+            <li>
+              <img src={item.thumb} alt="" width="72" height="54" loading="lazy" />
+              <div>
+                <strong>{item.name}</strong>
+                <div>{item.reason}</div>
+              </div>
+              <a class="act" href="/p/{p.id}/bench/{item.turn}">Take it up</a>
+            </li>
+          {/each}
+        </ul>
+      {/if}
       {#if p.days.length > 0}
         <p class="soft pace">
           submitted by day:
@@ -106,14 +123,14 @@
   {/each}
 
   {#if (work?.answers.length ?? 0) > 0}
-    <section class="card mb-4" aria-label="answers to what you proposed">
-      <h2>Answers to what you proposed</h2>
+    <section class="card mb-4" aria-label="answers to what you proposed and asked">
+      <h2>Answers to what you proposed and asked</h2>
       {#each work?.answers ?? [] as a (a.proposal.id)}
         <p class="mt-1">
           <strong>{a.proposal.kind === 'class' ? `class “${a.proposal.name}”` : a.proposal.text}</strong>
-          <span class="soft">in {a.project}</span>: {a.proposal.state} by {a.proposal.answered_by}{a.proposal.answer
-            ? `. ${a.proposal.answer}`
-            : ''}
+          <span class="soft">in {a.project}{a.proposal.kind === 'question' && a.proposal.item ? `, ${a.proposal.item.name}` : ''}</span>:
+          {a.proposal.kind === 'question' ? `${a.proposal.answered_by}: ` : `${a.proposal.state} by ${a.proposal.answered_by}. `}{a.proposal
+            .answer}
         </p>
       {/each}
     </section>
@@ -129,7 +146,8 @@
             <td
               ><a class="plain" href="/p/{p.id}">{p.name}</a>{#if p.proposals}
                 · <a href="/p/{p.id}/describe#proposals">{p.proposals} {p.proposals === 1 ? 'proposal waits' : 'proposals wait'}</a
-                >{/if}</td
+                >{/if}{#if p.questions}
+                · <a href="/p/{p.id}/check#questions">{p.questions} {p.questions === 1 ? 'question waits' : 'questions wait'}</a>{/if}</td
             >
             <td>{p.group}</td>
             <td>{p.role ?? 'owner'}</td>

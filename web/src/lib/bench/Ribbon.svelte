@@ -21,6 +21,21 @@
       onclick={() => row.turn !== here && bench.goTo(row.turn)}
     >
       <img src={row.thumb} alt="" loading="lazy" width="64" height="46" draggable="false" />
+      {#if row.turn === here && bench.unseenShown}
+        <svg
+          class="unseen"
+          viewBox="0 0 {bench.picture.width} {bench.picture.height}"
+          preserveAspectRatio="xMidYMid slice"
+          aria-hidden="true"
+        >
+          {#each bench.seen.cells as cell, i (i)}{#if cell === '0'}<rect
+                x={(i % bench.seen.columns) * bench.seen.cell}
+                y={Math.floor(i / bench.seen.columns) * bench.seen.cell}
+                width={bench.seen.cell}
+                height={bench.seen.cell}
+              />{/if}{/each}
+        </svg>
+      {/if}
       {#if sign[row.state]}<span class="sign" data-state={row.state}>{sign[row.state]}</span>{/if}
     </button>
   {/each}
@@ -58,6 +73,13 @@
     width: 64px;
     height: 46px;
     object-fit: cover;
+  }
+  svg.unseen {
+    position: absolute;
+    inset: 0;
+    width: 64px;
+    height: 46px;
+    fill: rgba(28, 40, 66, 0.72);
   }
   .sign {
     position: absolute;

@@ -75,7 +75,10 @@
       canvas.style.transform = same ? '' : `translate(${x - by * (was.x + rim) + rim}px, ${y - by * (was.y + rim) + rim}px) scale(${by})`;
     }
     clearTimeout(rest);
-    rest = setTimeout(() => ask('picture', 'marks', 'hand'), 90);
+    rest = setTimeout(() => {
+      ask('picture', 'marks', 'hand');
+      if (bench.image) bench.sight();
+    }, 90);
   }
 
   function paint() {
@@ -135,10 +138,10 @@
       if (mark.kind === 'mask') paintMask(c, bench.view, mark.geometry, bench.light(mark.class), bench.opacity.all);
     const lines = all.filter((m) => m.shape.kind !== 'mask').map((m) => ({ ...m, path: pathOf(m.shape, m.mark.class) }));
     c.lineJoin = 'round';
-    c.lineWidth = 3.5;
+    c.lineWidth = 1.5 * bench.weight + 2;
     c.strokeStyle = 'rgba(12,16,15,.55)';
     for (const m of lines) pen(c, m);
-    c.lineWidth = 1.5;
+    c.lineWidth = 1.5 * bench.weight;
     let color = '';
     for (const m of lines) {
       const next = bench.light(m.mark.class);
@@ -176,7 +179,22 @@
         c.fillText('!', x + w, y + 0.5);
       }
     }
+    if (bench.names) paintNames(c, all);
     paintPins(c);
+  }
+  /** Which class a mark is of, written above its top left corner. */
+  function paintNames(c: CanvasRenderingContext2D, all: { mark: Mark; x: number; y: number; w: number; h: number }[]) {
+    c.font = '600 12px Hanken Grotesk Variable';
+    c.textAlign = 'left';
+    c.textBaseline = 'bottom';
+    for (const { mark, x, y, w, h } of all) {
+      if (Math.max(w, h) < 14) continue;
+      const name = bench.nameOf(mark.class);
+      c.fillStyle = 'rgba(23,27,26,.8)';
+      c.fillRect(x + 7, y - 19, c.measureText(name).width + 8, 16);
+      c.fillStyle = bench.light(mark.class);
+      c.fillText(name, x + 11, y - 4);
+    }
   }
   /** Boxes need no path; and many small paths are drawn sooner than one large one. */
   function pathOf(shape: Shape, key: string): Path2D | null {
@@ -188,6 +206,34 @@
   function pen(c: CanvasRenderingContext2D, m: { path: Path2D | null; x: number; y: number; w: number; h: number }) {
     if (m.path) c.stroke(m.path);
     else c.strokeRect(m.x, m.y, m.w, m.h);
+  }
+
+  /** Everything but the marks in hand lies in shade. */
+  function paintShade(c: CanvasRenderingContext2D) {
+    c.fillStyle = 'rgba(10,13,12,.66)';
+    c.fillRect(0, 0, width, height);
+    for (const mark of bench.inHand) {
+      const b = bounds(shapeOf(mark));
+      const a = toScreen(bench.view, b);
+      c.clearRect(a.x - 6, a.y - 6, b.width * bench.view.scale + 12, b.height * bench.view.scale + 12);
+    }
+  }
+  /** What has not been on the screen close up yet. */
+  function paintUnseen(c: CanvasRenderingContext2D) {
+    const { scale, x, y } = bench.view;
+    const side = bench.seen.cell * scale;
+    c.fillStyle = 'rgba(28,40,66,.62)';
+    for (let row = 0; row < bench.seen.rows; row++)
+      for (let column = 0; column < bench.seen.columns; column++)
+        if (!bench.seen.has(column, row)) {
+          const [left, top] = [x + column * side, y + row * side];
+          c.fillRect(
+            left,
+            top,
+            Math.min(side, x + bench.picture.width * scale - left) + 0.5,
+            Math.min(side, y + bench.picture.height * scale - top) + 0.5
+          );
+        }
   }
 
   /** The marks in hand and under the pointer, strong, over the settled ones. */
@@ -234,14 +280,26 @@
     });
   }
 
+  /** The browser tones the picture's layer as a whole; the picture is not drawn again for it. */
+  const filter = $derived.by(() => {
+    const { brightness, contrast, gamma } = bench.tone;
+    const parts = [
+      ...(brightness !== 1 ? [`brightness(${brightness})`] : []),
+      ...(contrast !== 1 ? [`contrast(${contrast})`] : []),
+      ...(gamma !== 1 ? ['url(#gamma)'] : [])
+    ];
+    return parts.length > 0 ? parts.join(' ') : undefined;
+  });
+
   let covered: HTMLCanvasElement | null = null;
   /** a dark rim keeps the line visible on bright pictures */
   function stroke(c: CanvasRenderingContext2D, path: Path2D, color: string, strong: boolean) {
     c.lineJoin = 'round';
-    c.lineWidth = strong ? 4.5 : 3.5;
+    const width = (strong ? 2.5 : 1.5) * bench.weight;
+    c.lineWidth = width + 2;
     c.strokeStyle = 'rgba(12,16,15,.55)';
     c.stroke(path);
-    c.lineWidth = strong ? 2.5 : 1.5;
+    c.lineWidth = width;
     c.strokeStyle = color;
     c.stroke(path);
   }
@@ -252,6 +310,8 @@
     handLayer.style.transform = '';
     const drawing = bench.tool === 'draw' && bench.editable;
     const color = bench.light(bench.mark && bench.painted ? bench.mark.class : bench.active);
+    if (bench.unseenShown) paintUnseen(c);
+    if (bench.shade && bench.inHand.length > 0 && !bench.hidden) paintShade(c);
     if (pointer && drawing && !panning && bench.shape !== 'mask') {
       // guides to line up with the outermost points of the object
       const p = toScreen(bench.view, pointer);
@@ -414,8 +474,10 @@
     ask('picture', 'marks', 'hand');
   });
   $effect(() => {
-    void bench.image;
+    const there = bench.image !== null;
     ask('picture');
+    // what the picture opens with is looked at too
+    if (there) setTimeout(() => bench.image && bench.sight(), 300);
   });
   $effect(() => {
     void bench.selected;
@@ -426,7 +488,19 @@
     covered = null;
   });
   $effect(() => {
-    void [bench.marks, bench.hidden, bench.looks, bench.findings, bench.packet, bench.coverage, bench.opacity, width, height];
+    void [
+      bench.marks,
+      bench.hidden,
+      bench.looks,
+      bench.findings,
+      bench.packet,
+      bench.coverage,
+      bench.opacity,
+      bench.weight,
+      bench.names,
+      width,
+      height
+    ];
     ask('marks', 'hand');
   });
   $effect(() => {
@@ -443,6 +517,9 @@
       bench.paint,
       bench.proposal,
       bench.air,
+      bench.shade,
+      bench.seen,
+      bench.unseenShown,
       panning
     ];
     ask('hand');
@@ -453,9 +530,13 @@
   });
 
   const tag = $derived.by(() => {
-    void [beat, bench.selected, bench.active, bench.view, bench.shape, bench.stroke, bench.paint, bench.follow];
+    void [beat, bench.selected, bench.active, bench.doubt, bench.view, bench.shape, bench.stroke, bench.paint, bench.follow];
     if (!pointer || panning) return null;
     if (bench.tool === 'hand' || space) return { word: 'pan', color: '' };
+    if (bench.doubt) {
+      const own = bench.marks.find((m) => m.id === bench.doubt?.mark)?.class ?? '';
+      return { word: `${bench.nameOf(own)}? looks like ${bench.nameOf(bench.doubt.class)}`, color: bench.light(bench.doubt.class) };
+    }
     return tool.tag(pointer);
   });
   const place = $derived(pointer ? toScreen(bench.view, pointer) : { x: 0, y: 0 });
@@ -609,7 +690,21 @@
   ondblclick={closer}
   oncontextmenu={(e) => e.preventDefault()}
 >
-  <canvas bind:this={pictureLayer}></canvas>
+  <canvas bind:this={pictureLayer} style:filter></canvas>
+  {#if bench.tone.gamma !== 1}
+    <svg class="unseen" aria-hidden="true"
+      ><filter id="gamma" color-interpolation-filters="sRGB"
+        ><feComponentTransfer
+          >{#each ['R', 'G', 'B'] as channel (channel)}<svelte:element
+              this={`feFunc${channel}`}
+              xmlns="http://www.w3.org/2000/svg"
+              type="gamma"
+              exponent={1 / bench.tone.gamma}
+            />{/each}</feComponentTransfer
+        ></filter
+      ></svg
+    >
+  {/if}
   <canvas bind:this={markLayer}></canvas>
   <canvas bind:this={handLayer}></canvas>
   {#if bench.loupe && setting && pointer && bench.image && !panning && bench.view.scale < 4}

@@ -9,13 +9,51 @@
     clearTimeout(timer);
     timer = setTimeout(() => {
       session
-        .set({ mask_opacity: bench.opacity.all, hand_opacity: bench.opacity.hand, loupe: bench.loupe })
+        .set({
+          mask_opacity: bench.opacity.all,
+          hand_opacity: bench.opacity.hand,
+          loupe: bench.loupe,
+          ...bench.tone,
+          shade_rest: bench.shade,
+          line_weight: bench.weight,
+          mark_names: bench.names
+        })
         .catch((e: Error) => (bench.message = e.message));
     }, 400);
   }
 </script>
 
 <section class="view" role="group" aria-label="view">
+  {#each [['brightness', 'brightness', 0.2, 3], ['contrast', 'contrast', 0.2, 3], ['gamma', 'gamma', 0.2, 4]] as const as [which, word, min, max] (which)}
+    <label
+      >{word}
+      <input
+        type="range"
+        {min}
+        {max}
+        step="0.05"
+        value={bench.tone[which]}
+        oninput={(e) => {
+          bench.tone = { ...bench.tone, [which]: e.currentTarget.valueAsNumber };
+          keep();
+        }}
+      /><span class="num">{bench.tone[which].toFixed(2)}</span></label
+    >
+  {/each}
+  <label
+    >lines
+    <input
+      type="range"
+      min="0.5"
+      max="4"
+      step="0.25"
+      value={bench.weight}
+      oninput={(e) => {
+        bench.weight = e.currentTarget.valueAsNumber;
+        keep();
+      }}
+    /><span class="num">{bench.weight.toFixed(2)}</span></label
+  >
   {#each [['all', 'masks'], ['hand', 'the one in hand']] as const as [which, word] (which)}
     <label
       >{word}
@@ -35,12 +73,42 @@
   <label class="check"
     ><input
       type="checkbox"
+      checked={bench.shade}
+      onchange={(e) => {
+        bench.shade = e.currentTarget.checked;
+        keep();
+      }}
+    /> shade all but the mark in hand</label
+  >
+  <label class="check"
+    ><input
+      type="checkbox"
+      checked={bench.names}
+      onchange={(e) => {
+        bench.names = e.currentTarget.checked;
+        keep();
+      }}
+    /> write the class at every mark</label
+  >
+  <label class="check"
+    ><input
+      type="checkbox"
       checked={bench.loupe}
       onchange={(e) => {
         bench.loupe = e.currentTarget.checked;
         keep();
       }}
     /> enlarge the point being set</label
+  >
+  <label class="check"><input type="checkbox" bind:checked={bench.showUnseen} /> shade what has not been seen close up</label>
+  <button
+    class="act"
+    onclick={() => {
+      bench.tone = { brightness: 1, contrast: 1, gamma: 1 };
+      bench.weight = 1;
+      bench.shade = bench.names = false;
+      keep();
+    }}>As it is</button
   >
 </section>
 

@@ -21,7 +21,8 @@ import {
   type Shape
 } from './types';
 import { ulid } from './ulid';
-import { fit, fitBox, toScreen, type Size, type View } from './view';
+import { Seen } from './seen';
+import { fit, fitBox, stepZoom, toScreen, type Size, type View } from './view';
 
 /** What the pointer does: pick, pan, draw the shape in hand, set a pin, press on the whole a mark is a part of. */
 export type Tool = 'pick' | 'hand' | 'draw' | 'pin' | 'whole';
@@ -75,6 +76,20 @@ export class Bench {
   hidden = $state(false);
   /** of masks: all of them, and the one in hand */
   opacity = $state.raw({ all: 0.4, hand: 0.62 });
+  /** how the picture is shown: 1 is as it is */
+  tone = $state.raw({ brightness: 1, contrast: 1, gamma: 1 });
+  /** everything but the mark in hand lies in shade */
+  shade = $state(false);
+  /** thickness of lines, 1 is as usual */
+  weight = $state(1);
+  /** classes are written at their marks */
+  names = $state(false);
+  /** parts of the picture that have been on the screen close up */
+  seen = $state.raw(new Seen({ width: 1, height: 1 }));
+  /** what has not been seen lies in shade */
+  showUnseen = $state(false);
+  /** another class fits the looks of the mark just drawn much better */
+  doubt = $state.raw<{ mark: string; class: string } | null>(null);
   /** the point being set is shown enlarged */
   loupe = $state(true);
   question = $state<string | null>(null);
@@ -125,6 +140,45 @@ export class Bench {
   get canRedo(): boolean {
     return this.#redo.length > 0;
   }
+  /** Whether what has not been seen is shaded: asked for, or required and something is left. */
+  get unseenShown(): boolean {
+    return (this.showUnseen || (this.packet.seen.required && this.editable)) && !this.seen.all;
+  }
+  #seenThere = '';
+  #keeping: ReturnType<typeof setTimeout> | undefined;
+  /** Takes note of what is on the stage now; called when the view has come to rest. */
+  sight(): void {
+    const next = this.seen.with(this.view, this.stage, this.packet.seen.zoom);
+    if (next === this.seen) return;
+    this.seen = next;
+    clearTimeout(this.#keeping);
+    this.#keeping = setTimeout(() => void this.keepSeen(), 2000);
+  }
+  /** Tells the server what has been seen. */
+  async keepSeen(): Promise<void> {
+    clearTimeout(this.#keeping);
+    if (!this.packet || this.mode === 'look' || this.seen.cells === this.#seenThere) return;
+    const cells = this.seen.cells;
+    this.#seenThere = cells;
+    try {
+      await ask(api.PUT('/projects/{project}/turns/{turn}/seen', { ...this.path, body: { cells } }));
+    } catch {
+      // told again with the next look, and before a submit
+      this.#seenThere = '';
+    }
+  }
+  /** Goes to the nearest part that has not been seen, close enough for it to count. */
+  toUnseen(): void {
+    const { width, height } = this.stage;
+    const at = this.seen.next({ x: (width / 2 - this.view.x) / this.view.scale, y: (height / 2 - this.view.y) / this.view.scale });
+    if (!at) return;
+    const scale = Math.max(this.view.scale, this.packet.seen.zoom);
+    // as much of the picture on the stage as there is
+    const along = (size: number, place: number, all: number) =>
+      all * scale <= size ? (size - all * scale) / 2 : Math.min(0, Math.max(size - all * scale, size / 2 - place * scale));
+    this.view = { scale, x: along(width, at.x, this.picture.width), y: along(height, at.y, this.picture.height) };
+  }
+
   get picture(): Size {
     return this.packet.item;
   }
@@ -178,6 +232,35 @@ export class Bench {
   }
   get openQuestion(): Attribute | null {
     return this.question !== null ? (this.questions.find((a) => a.key === this.question) ?? null) : null;
+  }
+
+  /** What is still to do on this item, as far as it can be told here; the check has the last word. */
+  get todo(): { word: string; count: number; lead: () => void }[] {
+    if (this.mode !== 'label') return [];
+    const list: { word: string; count: number; lead: () => void }[] = [];
+    const open = new Map<string, { name: string; marks: Mark[] }>();
+    for (const mark of this.marks)
+      for (const q of this.questionsOf(mark))
+        if (q.required && mark.answers[q.key] === undefined) {
+          const there = open.get(q.key);
+          if (there) there.marks.push(mark);
+          else open.set(q.key, { name: q.name, marks: [mark] });
+        }
+    for (const [key, { name, marks }] of open)
+      list.push({ word: name, count: marks.length, lead: () => this.lead({ mark: marks[0]!.id, attribute: key } as Finding) });
+    for (const q of this.itemQuestions)
+      if (q.required && this.said.answers[q.key] === undefined)
+        list.push({ word: q.name, count: 1, lead: () => this.lead({ mark: null, attribute: q.key } as Finding) });
+    const least = this.document.limits?.objects?.min ?? 0;
+    if (this.marks.length > 0 && this.marks.length < least)
+      list.push({ word: 'marks at least', count: least - this.marks.length, lead: () => (this.tool = 'draw') });
+    const said = new Set(open.keys());
+    const doubts = this.findings.filter((f) => f.attribute === null || !said.has(f.attribute));
+    if (doubts.length > 0)
+      list.push({ word: doubts.length === 1 ? 'doubt' : 'doubts', count: doubts.length, lead: () => this.nextFinding() });
+    if (this.packet.seen.required && !this.seen.all)
+      list.push({ word: '% not seen', count: Math.max(1, Math.round(100 * (1 - this.seen.share))), lead: () => this.toUnseen() });
+    return list;
   }
 
   async start(turn: number): Promise<void> {
@@ -236,7 +319,11 @@ export class Bench {
   }
 
   open(packet: Packet): void {
+    void this.keepSeen();
     this.#receive(packet);
+    this.seen = new Seen(packet.item, packet.seen.cells);
+    this.#seenThere = this.seen.cells;
+    this.doubt = null;
     if (packet.codebook_version !== this.version) void this.#newWords();
     this.selected = this.question = this.hovered = this.pinAt = this.point = this.proposal = this.air = null;
     this.others = [];
@@ -349,6 +436,19 @@ export class Bench {
   fitView(): void {
     this.view = fit(this.picture, this.stage);
     this.#fitted = this.stage.width > 100;
+    this.#closer = null;
+  }
+  /** the view to go back to from the whole picture */
+  #closer: View | null = null;
+  /** The whole picture, and back to where one was: between two zooms. */
+  toggleZoom(): void {
+    const whole = fit(this.picture, this.stage);
+    const now = this.view;
+    const isWhole = Math.abs(now.scale / whole.scale - 1) < 0.01 && Math.abs(now.x - whole.x) < 2 && Math.abs(now.y - whole.y) < 2;
+    if (!isWhole) {
+      this.view = whole;
+      this.#closer = now;
+    } else this.view = this.#closer ?? stepZoom(now, { x: this.stage.width / 2, y: this.stage.height / 2 }, 1, 1);
   }
   toObject(): void {
     if (this.mark) this.view = fitBox(bounds(shapeOf(this.mark)), this.stage);
@@ -388,8 +488,24 @@ export class Bench {
     this.outbox.add(this.project, this.packet.turn.id, { ...edit, action: at >= 0 ? 'change' : 'create', data: body(step.after) });
   }
 
+  /** Asks whether the class of a new mark fits what it looks like; says nothing when nobody answers. */
+  async #guard(mark: Mark): Promise<void> {
+    if (!this.packet.slip_guard || this.mode !== 'label') return;
+    const found = await api
+      .POST('/projects/{project}/turns/{turn}/compute', {
+        ...this.path,
+        body: { op: 'looks', kind: mark.kind, geometry: mark.geometry, class: mark.class }
+      })
+      .catch(() => null);
+    const now = this.marks.find((m) => m.id === mark.id);
+    if (found?.data?.doubt && now?.class === mark.class) this.doubt = { mark: mark.id, class: found.data.doubt.class };
+  }
+
   change(steps: Step[]): void {
     if (!this.editable || steps.length === 0) return;
+    if (this.doubt && steps.some((s) => s.id === this.doubt?.mark)) this.doubt = null;
+    const drawn = steps.length === 1 && steps[0]!.before === null ? steps[0]!.after : null;
+    if (drawn) void this.#guard(drawn);
     for (const step of steps) this.#apply(step);
     this.#undo = [...this.#undo, steps.map((s) => ({ ...s, words: this.version }))];
     this.#redo = [];
@@ -535,6 +651,8 @@ export class Bench {
   }
   /** A digit or a cap of the class board: the class in hand, and of the marks in hand. */
   choose(key: string): void {
+    // the same key again confirms the class that was doubted
+    if (this.doubt && this.marks.find((m) => m.id === this.doubt?.mark)?.class === key) this.doubt = null;
     const left = this.inHand.filter((m) => m.class !== key && !this.kindsOf(key).includes(m.kind));
     const marks = this.editable ? this.inHand.filter((m) => m.class !== key && this.kindsOf(key).includes(m.kind)) : [];
     // with a mark in hand the digit is meant for it; a class that is not drawn so is only taken for what comes next
@@ -820,7 +938,7 @@ export class Bench {
     this.message = '';
     try {
       await Promise.race([
-        this.outbox.flush(),
+        Promise.all([this.outbox.flush(), this.keepSeen()]),
         new Promise((_, no) =>
           setTimeout(() => no(new Error('the server does not answer; what you did is kept here, try again when it is back')), 8000)
         )
@@ -899,6 +1017,30 @@ export class Bench {
     );
     if (packet) this.open(packet);
     else this.nothingLeft = true;
+  }
+
+  /** Sets the item aside with a reason and goes on. */
+  park(reason: string): Promise<void> {
+    return this.#step(async () => {
+      await ask(api.POST('/projects/{project}/turns/{turn}/park', { ...this.path, body: { reason } }));
+      await this.#goOn();
+    });
+  }
+  /** Asks something about the item, or the mark in hand; the answer comes to stand here. */
+  async inquire(text: string): Promise<boolean> {
+    try {
+      const asked = await ask(
+        api.POST('/projects/{project}/proposals', {
+          params: { path: { project: this.project } },
+          body: { kind: 'question', text, turn: this.packet.turn.id, mark: this.selected }
+        })
+      );
+      this.packet = { ...this.packet, questions: [...this.packet.questions, asked] };
+      return true;
+    } catch (e) {
+      this.message = (e as Error).message;
+      return false;
+    }
   }
 
   takeBack(): Promise<void> {

@@ -38,6 +38,7 @@ import {
   Undo2,
   ChevronLeft,
   ChevronRight,
+  CirclePause,
   CircleSlash,
   Copy,
   Crosshair,
@@ -68,6 +69,8 @@ export type DeckPage = {
   nothing: () => void;
   find: () => void;
   history: () => void;
+  asking: () => void;
+  parking: () => void;
   tool: StageTool;
   refresh: () => void;
 };
@@ -125,7 +128,7 @@ const answerRows = (bench: Bench, attribute: Attribute): Row[] =>
   answersOf(attribute, bench.answers[attribute.key], (answer, stay) => bench.answer(attribute, answer, stay));
 
 /** What is said of the picture: its questions on the upper row, its tags on the others. */
-function pictureRows(bench: Bench): Row[] {
+function pictureRows(bench: Bench, page: DeckPage): Row[] {
   const tags = bench.document.tags?.filter((t) => (t.scope ?? 'item') === 'item') ?? [];
   const caps = (from: number, to: number, row: 'A' | 'Z'): Cap[] =>
     tags
@@ -142,7 +145,20 @@ function pictureRows(bench: Bench): Row[] {
       }))
     },
     { name: tags.length > 0 ? 'tags' : '', caps: caps(0, 5, 'A') },
-    { name: '', caps: caps(5, 10, 'Z') }
+    {
+      name: '',
+      caps: [
+        ...caps(5, 8, 'Z'),
+        { code: 'KeyV', word: 'ask', icon: MessageCircleQuestion, press: page.asking },
+        {
+          code: 'KeyB',
+          word: 'park',
+          icon: CirclePause,
+          off: bench.mode === 'label' ? undefined : 'only your own work',
+          press: page.parking
+        }
+      ]
+    }
   ];
 }
 
@@ -334,7 +350,7 @@ export function letterRows(bench: Bench, page: DeckPage): Row[] {
   if (page.board !== null) return boardRows(bench, page);
   const question = bench.openQuestion;
   if (question && bench.editable) return answerRows(bench, question);
-  if (bench.page && bench.editable) return bench.inHand.length > 0 ? markRows(bench, page) : pictureRows(bench);
+  if (bench.page && bench.editable) return bench.inHand.length > 0 ? markRows(bench, page) : pictureRows(bench, page);
   const look = bench.editable ? undefined : 'this item is only looked at';
   const hand = bench.inHand;
   const noMark = look ?? (hand.length > 0 ? undefined : 'pick a mark first');
@@ -342,14 +358,7 @@ export function letterRows(bench: Bench, page: DeckPage): Row[] {
   const drawing = bench.tool === 'draw' && bench.editable;
   const kinds = bench.kindsOf(bench.active);
   const next = drawing ? kinds[(kinds.indexOf(bench.shape) + 1) % Math.max(1, kinds.length)] : undefined;
-  const noQuestion =
-    hand.length > 0
-      ? bench.questions.length === 0
-        ? 'this class asks nothing'
-        : undefined
-      : bench.itemQuestions.length + (bench.document.tags?.length ?? 0) === 0
-        ? 'nothing is asked of the picture'
-        : undefined;
+  const noQuestion = hand.length > 0 ? (bench.questions.length === 0 ? 'this class asks nothing' : undefined) : undefined;
   const tools: Cap[] = [
     { code: 'KeyQ', word: 'pick', icon: MousePointer2, lit: bench.tool === 'pick', press: () => (bench.tool = 'pick') },
     { code: 'KeyW', word: 'pan', icon: Hand, lit: bench.tool === 'hand', press: () => (bench.tool = 'hand') },
@@ -443,11 +452,13 @@ export function letterRows(bench: Bench, page: DeckPage): Row[] {
 }
 
 const viewCaps = (bench: Bench): Cap[] => [
-  { code: 'KeyZ', word: 'fit', icon: Maximize, press: () => bench.fitView() },
+  { code: 'KeyZ', word: 'whole', icon: Maximize, hint: 'again: back to where you were', press: () => bench.toggleZoom() },
   { code: 'KeyX', word: 'closer', icon: Scan, off: bench.mark ? undefined : 'pick a mark first', press: () => bench.toObject() },
   { code: 'KeyC', word: 'back', icon: ChevronLeft, press: () => bench.neighbour(-1) },
   { code: 'KeyV', word: 'on', icon: ChevronRight, press: () => bench.neighbour(1) },
-  { code: 'KeyB', word: 'next open', icon: Crosshair, press: () => bench.neighbour(1, true) }
+  bench.unseenShown
+    ? { code: 'KeyB', word: 'unseen', icon: ScanEye, press: () => bench.toUnseen() }
+    : { code: 'KeyB', word: 'next open', icon: Crosshair, press: () => bench.neighbour(1, true) }
 ];
 
 /** What the keyboard does beside the letters, shown by `?`. */
@@ -461,7 +472,8 @@ export const others: { keys: string; what: string }[] = [
   { keys: 'arrows', what: 'nudge what is in hand, or its point, by 1 px, with Shift by 10; else move the pointer' },
   { keys: '.', what: 'press at the pointer' },
   { keys: ',', what: 'press and hold, and let go' },
-  { keys: 'wheel, + −', what: 'zoom at the pointer' },
+  { keys: 'wheel', what: 'zoom at the pointer' },
+  { keys: '+ −', what: 'zoom by steps; at 1 a pixel is a pixel' },
   { keys: 'Space or middle button', what: 'hold to pan' },
   { keys: 'Tab', what: 'next mark' },
   { keys: 'Shift and press', what: 'one more mark in hand' },

@@ -26,6 +26,18 @@ export function zoomAt(v: View, at: Point, factor: number): View {
   return { scale, x: at.x - (at.x - v.x) * f, y: at.y - (at.y - v.y) * f };
 }
 
+/** Screen px for a px of the picture, step by step; at 1 every pixel is as it is. */
+export const zoomSteps = [1 / 8, 1 / 6, 1 / 4, 1 / 3, 1 / 2, 2 / 3, 1, 1.5, 2, 3, 4, 6, 8, 12, 16, 24, 32];
+
+/** The next step in or out, what is at a place staying there; `least`: at least this far in. */
+export function stepZoom(v: View, at: Point, by: 1 | -1, least = 0): View {
+  const next =
+    by > 0
+      ? (zoomSteps.find((s) => s > v.scale * 1.01 && s >= least) ?? zoomSteps.at(-1)!)
+      : (zoomSteps.findLast((s) => s < v.scale / 1.01) ?? zoomSteps[0]!);
+  return zoomAt(v, at, next / v.scale);
+}
+
 export const clampPoint = (p: Point, picture: Size): Point => ({
   x: Math.min(picture.width, Math.max(0, p.x)),
   y: Math.min(picture.height, Math.max(0, p.y))

@@ -12,7 +12,7 @@
     project: number;
     proposals: Schemas['Proposal'][];
     changed: (p: Schemas['Proposal']) => void;
-    addClass: (name: string, description: string) => void;
+    addClass?: (name: string, description: string) => void;
   } = $props();
   let words = $state<Record<number, string>>({});
   let error = $state('');
@@ -27,7 +27,7 @@
         })
       );
       changed(done);
-      if (state === 'taken' && p.kind === 'class') addClass(p.name, p.text);
+      if (state === 'taken' && p.kind === 'class') addClass?.(p.name, p.text);
     } catch (e) {
       error = (e as Error).message;
     }
@@ -41,22 +41,33 @@
     {#if p.item}<img src={p.item.thumb} alt="" width="96" height="72" loading="lazy" />{:else}<span></span>{/if}
     <div>
       <p>
-        <strong>{p.kind === 'class' ? `class “${p.name}”` : 'rule'}</strong>
+        <strong>{p.kind === 'class' ? `class “${p.name}”` : p.kind}</strong>
         <span class="soft">{p.by}, {day(p.at)}{p.item ? `, at ${p.item.name}` : ''}</span>
       </p>
       <p>{p.text}</p>
       {#if p.state !== 'open'}<p class="soft">
-          <strong>{p.state}</strong> by {p.answered_by}{p.answer ? `: ${p.answer}` : ''}
+          <strong>{p.kind === 'question' ? 'answered' : p.state}</strong> by {p.answered_by}{p.answer ? `: ${p.answer}` : ''}
           <button class="act link" onclick={() => answer(p, 'open')}>open again</button>
         </p>
       {:else}
-        <input class="field" aria-label="answer to {p.by}" placeholder="answer, if you like" maxlength="2000" bind:value={words[p.id]} />
+        <input
+          class="field"
+          aria-label="answer to {p.by}"
+          placeholder={p.kind === 'question' ? 'the answer, shown at the item' : 'answer, if you like'}
+          maxlength="2000"
+          bind:value={words[p.id]}
+        />
       {/if}
     </div>
     {#if p.state === 'open'}
       <div class="acts">
-        <button class="act main" onclick={() => answer(p, 'taken')}>{p.kind === 'class' ? 'Take it: add the class' : 'Take it'}</button>
-        <button class="act" onclick={() => answer(p, 'declined')}>Decline</button>
+        {#if p.kind === 'question'}
+          <button class="act main" disabled={!words[p.id]?.trim()} onclick={() => answer(p, 'taken')}>Answer</button>
+          {#if p.turn}<a class="act" href="/p/{project}/bench/{p.turn}{p.mark ? `?mark=${p.mark}` : ''}">See it</a>{/if}
+        {:else}
+          <button class="act main" onclick={() => answer(p, 'taken')}>{p.kind === 'class' ? 'Take it: add the class' : 'Take it'}</button>
+          <button class="act" onclick={() => answer(p, 'declined')}>Decline</button>
+        {/if}
       </div>
     {/if}
   </article>

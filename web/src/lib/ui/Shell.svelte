@@ -25,6 +25,7 @@
     project
       ? [
           { href: base, word: 'Progress', icon: ChartColumn, ability: 'figures.see' },
+          { href: `${base}/items`, word: 'Items', icon: null, ability: 'items.see' },
           { href: `${base}/describe`, word: 'Describe', icon: PencilRuler, ability: 'project.manage' },
           { href: `${base}/bring-in`, word: 'Bring in', icon: Upload, ability: 'project.manage' },
           { href: `${base}/hand-out`, word: 'Hand out', icon: Send, ability: 'project.manage' },

@@ -3,6 +3,7 @@
   import { api, ask, type Schemas } from '$lib/api/client';
   import { parts } from '$lib/state/project.svelte';
   import { useProject } from '$lib/state/context';
+  import Proposals from '$lib/describe/Proposals.svelte';
   import ErrorNote from '$lib/ui/ErrorNote.svelte';
   import Shell from '$lib/ui/Shell.svelte';
   import StateWord from '$lib/ui/StateWord.svelte';
@@ -10,10 +11,16 @@
 
   const project = useProject();
   let review = $state<Schemas['Review'] | null>(null);
+  let questions = $state<Schemas['Proposal'][]>([]);
   let error = $state('');
   onMount(async () => {
     try {
-      review = await ask(api.GET('/projects/{project}/review', parts(project.id)));
+      const [waiting, asked] = await Promise.all([
+        ask(api.GET('/projects/{project}/review', parts(project.id))),
+        ask(api.GET('/projects/{project}/proposals', parts(project.id)))
+      ]);
+      review = waiting;
+      questions = asked.data.filter((p) => p.kind === 'question');
     } catch (e) {
       error = (e as Error).message;
     }
@@ -75,6 +82,10 @@
         </tbody>
       </table>
     {/if}
+  {/if}
+  {#if questions.length > 0}
+    <h2 class="mt-6 mb-2" id="questions">Questions from the bench</h2>
+    <Proposals project={project.id} proposals={questions} changed={(p) => (questions = questions.map((q) => (q.id === p.id ? p : q)))} />
   {/if}
 </Shell>
 

@@ -39,7 +39,9 @@
   onMount(() => {
     Promise.all([
       draft.load(),
-      ask(api.GET('/projects/{project}/proposals', parts(project.id))).then((found) => (proposals = found.data)),
+      ask(api.GET('/projects/{project}/proposals', parts(project.id))).then(
+        (found) => (proposals = found.data.filter((p) => p.kind !== 'question'))
+      ),
       ask(api.GET('/templates')).then((found) => (elsewhere = found))
     ]).catch((e) => (draft.error = (e as Error).message));
     return () => draft.close();

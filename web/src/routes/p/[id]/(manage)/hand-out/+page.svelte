@@ -15,11 +15,20 @@
   let classes = $state<string[]>([]);
   let error = $state('');
   let count = $state<number | null>(null);
+  /** what a draw by difference covers */
+  let lot = $state.raw<{
+    cover: { most: number; mean: number };
+    random: { most: number; mean: number };
+    pool: number;
+    compared: number;
+    unknown: number;
+  } | null>(null);
+  let doubt = $state('');
   let openPart = $state('');
   let sentence = $state({
     sets: [] as string[],
     pool: 'new' as 'new' | 'all',
-    choose: 'all' as 'all' | 'first' | 'random',
+    choose: 'all' as 'all' | 'first' | 'random' | 'difference',
     count: 20,
     seed: 1,
     labellers: [] as number[],
@@ -31,7 +40,7 @@
   const body = $derived({
     ...sentence,
     count: sentence.choose === 'all' ? null : sentence.count,
-    seed: sentence.choose === 'random' ? sentence.seed : null
+    seed: sentence.choose === 'random' || sentence.choose === 'difference' ? sentence.seed : null
   });
   const canLabel = $derived(members.filter((m) => m.role !== 'guest'));
   const canReview = $derived(members.filter((m) => m.role === 'manager' || m.role === 'reviewer'));
@@ -53,8 +62,14 @@
     const wanted = $state.snapshot(body);
     const mine = ++asked;
     ask(api.POST('/projects/{project}/assignments/preview', { ...parts(project.id), body: wanted }))
-      .then((answer) => mine === asked && (count = answer.items))
-      .catch(() => mine === asked && (count = null));
+      .then((answer) => {
+        if (mine !== asked) return;
+        [count, lot, doubt] = [answer.items, answer.lot, ''];
+      })
+      .catch((e: Error) => {
+        if (mine !== asked) return;
+        [count, lot, doubt] = [null, null, e.message];
+      });
   });
 
   function toggle<T>(list: T[], entry: T): T[] {
@@ -111,7 +126,9 @@
           ? `all ${count ?? '…'} items`
           : sentence.choose === 'first'
             ? `the first ${count ?? '…'} items`
-            : `${count ?? '…'} items at random`,
+            : sentence.choose === 'random'
+              ? `${count ?? '…'} items at random`
+              : `the ${count ?? '…'} items least like each other`,
         'how many items'
       )}
       {@render part('pool', sentence.pool === 'new' ? 'nobody has yet' : 'whoever has them', 'from which pool')}
@@ -133,17 +150,35 @@
       )},
       {@render part('note', sentence.note === '' ? 'without a note' : 'with a note', 'a note')}.
     </p>
+    {#if doubt !== ''}<p class="soft" role="status">{doubt}</p>{/if}
+    {#if lot}
+      <div class="cover" role="status" aria-label="what the choice covers">
+        {#each [['by difference', lot.cover], ['at random', lot.random]] as const as [word, cover] (word)}
+          <span>{word}</span>
+          <span class="bar"><span style:width="{(100 * cover.most) / Math.max(lot.cover.most, lot.random.most, 0.001)}%"></span></span>
+          <span
+            >the picture least like any chosen or labelled one is <span class="num">{cover.most.toFixed(2)}</span> away, on average
+            <span class="num">{cover.mean.toFixed(2)}</span></span
+          >
+        {/each}
+        {#if lot.compared < lot.pool - lot.unknown || lot.unknown > 0}<span class="note soft"
+            >{lot.compared} of {lot.pool} pictures compared{lot.unknown > 0
+              ? `; ${lot.unknown} have not been looked at yet`
+              : ', chosen by the seed'}</span
+          >{/if}
+      </div>
+    {/if}
     <p class="soft">Asked: {classes.join(', ') || 'no classes yet'}, with their questions.</p>
     {#if openPart !== ''}
       <div class="choice" role="group" aria-label="choice">
         {#if openPart === 'choose'}
-          {#each [['all', 'all'], ['first', 'the first by name'], ['random', 'at random']] as [value, word] (value)}
+          {#each [['all', 'all'], ['first', 'the first by name'], ['random', 'at random'], ['difference', 'by difference: least like each other and what is labelled']] as [value, word] (value)}
             <label><input type="radio" bind:group={sentence.choose} {value} /> {word}</label>
           {/each}
           {#if sentence.choose !== 'all'}<label
               >how many <input class="field small num" type="number" min="1" bind:value={sentence.count} /></label
             >{/if}
-          {#if sentence.choose === 'random'}<label title="the same seed draws the same items"
+          {#if sentence.choose === 'random' || sentence.choose === 'difference'}<label title="the same seed draws the same items"
               >seed <input class="field small num" type="number" bind:value={sentence.seed} /></label
             >{/if}
         {:else if openPart === 'pool'}
@@ -228,6 +263,28 @@
 </Shell>
 
 <style>
+  .cover {
+    display: grid;
+    grid-template-columns: auto 160px 1fr;
+    gap: 3px 12px;
+    align-items: center;
+    margin: 4px 0 10px;
+    font-size: 13.5px;
+  }
+  .cover .bar {
+    height: 9px;
+    background: var(--sunk);
+    border-radius: 2px;
+    overflow: hidden;
+  }
+  .cover .bar span {
+    display: block;
+    height: 100%;
+    background: var(--primary);
+  }
+  .cover .note {
+    grid-column: 1 / -1;
+  }
   .sentence {
     font-size: 19px;
     line-height: 2;

@@ -19,7 +19,10 @@
     name: project.project?.name ?? '',
     description: project.project?.description ?? '',
     group: project.project?.group ?? '',
-    own_review: project.project?.own_review ?? false
+    own_review: project.project?.own_review ?? false,
+    slip_guard: project.project?.slip_guard ?? true,
+    require_seen: project.project?.require_seen ?? false,
+    seen_zoom: project.project?.seen_zoom ?? 0.5
   });
   let saved = $state(false);
 
@@ -163,6 +166,15 @@
           class="mb-3 w-full"
         />
         <Toggle bind:checked={about.own_review} class="mb-4">people may review their own work</Toggle>
+        <Toggle bind:checked={about.slip_guard} class="mb-4">doubt a class at the pointer when another fits the looks much better</Toggle>
+        <Toggle bind:checked={about.require_seen} class="mb-2"
+          >all of a picture must have been on the screen before submit, nothing here, or accept</Toggle
+        >
+        {#if about.require_seen}<label class="mb-4 block"
+            >a pixel of the picture on at least
+            <input class="field num" style:width="80px" type="number" min="0.1" max="8" step="0.1" bind:value={about.seen_zoom} /> pixels of the
+            screen</label
+          >{/if}
         <Button type="submit">Save</Button>
         {#if saved}<span role="status" class="ml-2">saved</span>{/if}
       </div>

@@ -13,7 +13,7 @@
   import { toolbox, type StageTool } from '$lib/bench/tools';
   import { bounds, shapeOf } from '$lib/bench/shapes';
   import type { Mark } from '$lib/bench/types';
-  import { zoomAt } from '$lib/bench/view';
+  import { stepZoom } from '$lib/bench/view';
   import { keyName, placeOf } from '$lib/bench/keys';
   import ViewPanel from '$lib/bench/ViewPanel.svelte';
   import FindClass from '$lib/bench/FindClass.svelte';
@@ -67,6 +67,10 @@
     const own = session.user?.settings ?? {};
     bench.opacity = { all: own.mask_opacity ?? bench.opacity.all, hand: own.hand_opacity ?? bench.opacity.hand };
     bench.loupe = own.loupe ?? true;
+    bench.tone = { brightness: own.brightness ?? 1, contrast: own.contrast ?? 1, gamma: own.gamma ?? 1 };
+    bench.shade = own.shade_rest ?? false;
+    bench.weight = own.line_weight ?? 1;
+    bench.names = own.mark_names ?? false;
     bench.start(Number(page.params.turn)).then(
       async () => {
         ready = true;
@@ -107,8 +111,28 @@
       stage?.refresh();
       drawn++;
     },
-    history: () => void showHistory()
+    history: () => void showHistory(),
+    asking: () => void write('ask'),
+    parking: () => void write('park')
   };
+  /** what is being written: a question, or why the item is set aside */
+  let writing = $state<'ask' | 'park' | null>(null);
+  let words = $state('');
+  async function write(what: 'ask' | 'park') {
+    bench.page = false;
+    writing = what;
+    await tick();
+    document.getElementById('words')?.focus();
+  }
+  async function written() {
+    const [what, text] = [writing, words.trim()];
+    if (text === '') return;
+    writing = null;
+    if (what === 'park') {
+      await bench.park(text);
+      if (bench.message === '') words = '';
+    } else if (await bench.inquire(text)) words = '';
+  }
   async function showHistory() {
     const mark = bench.selected;
     if (mark === null) return;
@@ -152,6 +176,7 @@
     else if (story) story = null;
     else if (bench.proposal) bench.proposal = null;
     else if (returning) returning = false;
+    else if (writing !== null) writing = null;
     else if (bench.pinAt) bench.pinAt = null;
     else if (board !== null) board = null;
     else if (bench.question !== null) bench.question = null;
@@ -214,7 +239,7 @@
       else stage?.step({ x: x * by, y: y * by });
     } else if (e.code === 'Period' || e.code === 'Comma') stage?.press(e.code === 'Comma', e.shiftKey);
     else if (e.key === '+' || e.key === '-')
-      bench.view = zoomAt(bench.view, { x: bench.stage.width / 2, y: bench.stage.height / 2 }, e.key === '+' ? 1.25 : 0.8);
+      bench.view = stepZoom(bench.view, { x: bench.stage.width / 2, y: bench.stage.height / 2 }, e.key === '+' ? 1 : -1);
     else if (e.code === 'Enter') {
       if (e.target instanceof HTMLButtonElement) return;
       if (bench.proposal) bench.takeProposal();
@@ -378,6 +403,38 @@
             {/each}
           </section>
         {/if}
+        {#if writing !== null}
+          <form
+            class="say"
+            onsubmit={(e) => {
+              e.preventDefault();
+              void written();
+            }}
+          >
+            <label for="words"
+              >{writing === 'park'
+                ? 'Park: why is it set aside?'
+                : `Ask about ${bench.mark ? bench.label(bench.mark) : 'this picture'}: manager and reviewers answer here`}</label
+            >
+            <textarea id="words" class="field" rows="3" maxlength={writing === 'park' ? 1000 : 2000} bind:value={words} required></textarea>
+            <button class="act main">{writing === 'park' ? 'Park' : 'Ask'}</button>
+            <button type="button" class="act" onclick={() => (writing = null)}>Not now</button>
+          </form>
+        {/if}
+        {#if bench.packet.turn.parked_because !== ''}<p class="note soft">parked: {bench.packet.turn.parked_because}</p>{/if}
+        {#if bench.packet.questions.length > 0}
+          <section class="came" aria-label="questions">
+            {#each bench.packet.questions as q (q.id)}
+              <p>
+                <strong>{q.by.split(' ')[0]}:</strong>
+                {q.text}
+                {#if q.answer !== ''}<br /><strong>{q.answered_by?.split(' ')[0]}:</strong> {q.answer}{:else}<span class="soft">
+                    (no answer yet)</span
+                  >{/if}
+              </p>
+            {/each}
+          </section>
+        {/if}
         {#if bench.proposal}
           <div class="say" role="status">
             {bench.proposal.what}. Enter takes it, Esc leaves it.
@@ -437,6 +494,16 @@
             <textarea id="reason" class="field" rows="3" maxlength="2000" bind:value={reason}></textarea>
             <button class="act main">Return</button> <button type="button" class="act" onclick={() => (returning = false)}>Not now</button>
           </form>
+        {/if}
+        {#if bench.mode === 'label'}
+          <div class="todo" role="status" aria-label="still to do">
+            {#if bench.todo.length === 0}<span class="soft"
+                >{bench.marks.length === 0 ? 'nothing is marked yet' : 'nothing left to do here'}</span
+              >
+            {:else}<span class="soft">to do</span>{#each bench.todo as t (t.word)}<button onclick={t.lead}
+                  ><span class="num">{t.count}</span> {t.word}</button
+                >{/each}{/if}
+          </div>
         {/if}
         <div class="ledgerplace"><Ledger {bench} /></div>
       </div>
@@ -581,6 +648,22 @@
     min-height: 0;
     background: var(--panel);
     border-left: 1px solid var(--line);
+  }
+  .todo {
+    display: flex;
+    flex-wrap: wrap;
+    gap: 3px 10px;
+    padding: 5px 12px;
+    border-bottom: 1px solid var(--line);
+    font-size: 12.5px;
+    flex: none;
+  }
+  .todo button {
+    color: var(--accent-text);
+    cursor: pointer;
+    text-decoration: underline;
+    text-decoration-color: color-mix(in srgb, var(--accent-text) 45%, transparent);
+    text-underline-offset: 2px;
   }
   .ledgerplace {
     flex: 1;

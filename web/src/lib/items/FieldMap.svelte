@@ -1,0 +1,270 @@
+<script lang="ts">
+  /** The field map: every item a small square, set by set, its state a shape and a colour. Only what is in sight is drawn. */
+  import type { Schemas } from '$lib/api/client';
+
+  type Sets = { path: string; items: number[]; states: string; left: string }[];
+  let { sets, picked, pick, open }: { sets: Sets; picked: number | null; pick: (item: number) => void; open: (item: number) => void } =
+    $props();
+
+  let host: HTMLElement | undefined = $state();
+  let canvas: HTMLCanvasElement | undefined = $state();
+  let width = $state(800);
+  let height = $state(400);
+  let top = $state(0);
+  let hover = $state<number | null>(null);
+
+  const all = $derived(sets.reduce((n, s) => n + s.items.length, 0));
+  const filtered = $derived(sets.some((s) => s.left.includes('0')));
+  /** side of a square with the line round it, in px */
+  const cell = $derived(all <= 300 ? 24 : all <= 1200 ? 17 : all <= 5000 ? 13 : all <= 30_000 ? 10 : 7);
+  const columns = $derived(Math.max(1, Math.floor((width - 16) / cell)));
+  const head = 22;
+  /** where each set begins, and how high all is */
+  const blocks = $derived.by(() => {
+    let y = 6;
+    const found = sets.map((set) => {
+      const block = { set, y };
+      y += head + Math.ceil(set.items.length / columns) * cell + 10;
+      return block;
+    });
+    return { list: found, high: y };
+  });
+
+  const signs: Record<string, { color: string; draw: 'hollow' | 'full' | 'half' | 'triangle' | 'cross' | 'bar' | 'dot' }> = {
+    n: { color: '--edge', draw: 'dot' },
+    w: { color: '--edge', draw: 'hollow' },
+    o: { color: '--primary', draw: 'half' },
+    r: { color: '--accent', draw: 'cross' },
+    p: { color: '--accent', draw: 'bar' },
+    s: { color: '--primary', draw: 'triangle' },
+    a: { color: '--primary', draw: 'full' },
+    x: { color: '--line', draw: 'full' }
+  };
+  const words: Record<string, Schemas['Item']['state']> = {
+    n: 'new',
+    w: 'waiting',
+    o: 'open',
+    r: 'returned',
+    p: 'parked',
+    s: 'submitted',
+    a: 'accepted',
+    x: 'archived'
+  };
+
+  let frame = 0;
+  $effect(() => {
+    void [blocks, width, height, top, hover, picked, cell, filtered];
+    cancelAnimationFrame(frame);
+    frame = requestAnimationFrame(paint);
+  });
+
+  function sign(c: CanvasRenderingContext2D, state: string, x: number, y: number, s: number) {
+    const { draw } = signs[state] ?? signs.n!;
+    c.beginPath();
+    switch (draw) {
+      case 'full':
+        return c.fillRect(x, y, s, s);
+      case 'hollow':
+        return c.strokeRect(x + 0.75, y + 0.75, s - 1.5, s - 1.5);
+      case 'half':
+        c.strokeRect(x + 0.75, y + 0.75, s - 1.5, s - 1.5);
+        return c.fillRect(x, y + s / 2, s, s / 2);
+      case 'triangle':
+        c.moveTo(x + s / 2, y);
+        c.lineTo(x + s, y + s);
+        c.lineTo(x, y + s);
+        return c.fill();
+      case 'cross':
+        c.moveTo(x + 1, y + 1);
+        c.lineTo(x + s - 1, y + s - 1);
+        c.moveTo(x + s - 1, y + 1);
+        c.lineTo(x + 1, y + s - 1);
+        c.lineWidth = Math.max(1.5, s / 5);
+        c.stroke();
+        c.lineWidth = 1.5;
+        return;
+      case 'bar':
+        c.fillRect(x, y, s * 0.38, s);
+        return c.fillRect(x + s * 0.62, y, s * 0.38, s);
+      case 'dot':
+        return c.fillRect(x + s * 0.3, y + s * 0.3, s * 0.4, s * 0.4);
+    }
+  }
+  function paint() {
+    if (!canvas || !host) return;
+    const c = canvas.getContext('2d')!;
+    const ratio = devicePixelRatio;
+    const [w, h] = [Math.round(width * ratio), Math.round(height * ratio)];
+    if (canvas.width !== w || canvas.height !== h) [canvas.width, canvas.height] = [w, h];
+    c.setTransform(ratio, 0, 0, ratio, 0, 0);
+    c.clearRect(0, 0, width, height);
+    const style = getComputedStyle(host);
+    const ink = Object.fromEntries(Object.values(signs).map((s) => [s.color, style.getPropertyValue(s.color)]));
+    const s = cell - (cell > 8 ? 3 : 1);
+    c.lineWidth = 1.5;
+    c.textBaseline = 'middle';
+    for (const { set, y } of blocks.list) {
+      const bottom = y + head + Math.ceil(set.items.length / columns) * cell;
+      if (bottom < top || y > top + height) continue;
+      c.globalAlpha = 1;
+      c.fillStyle = style.getPropertyValue('--ink');
+      c.font = '600 13px Hanken Grotesk Variable';
+      c.fillText(set.path || '(top)', 8, y - top + head / 2);
+      const after = 16 + c.measureText(set.path || '(top)').width;
+      c.fillStyle = style.getPropertyValue('--soft');
+      c.font = '12px IBM Plex Mono';
+      const left = filtered ? [...set.left].filter((l) => l === '1').length : set.items.length;
+      c.fillText(filtered ? `${left} of ${set.items.length}` : String(left), after, y - top + head / 2);
+      const from = Math.max(0, Math.floor((top - y - head) / cell)) * columns;
+      const to = Math.min(set.items.length, Math.ceil((top + height - y - head) / cell) * columns);
+      let pen = '';
+      for (let i = from; i < to; i++) {
+        const state = set.states[i]!;
+        const color = ink[(signs[state] ?? signs.n!).color]!;
+        if (color !== pen) c.fillStyle = c.strokeStyle = pen = color;
+        c.globalAlpha = set.left[i] === '1' ? 1 : 0.18;
+        sign(c, state, 8 + (i % columns) * cell, y + head - top + Math.floor(i / columns) * cell, s);
+      }
+      c.globalAlpha = 1;
+      for (const [item, color] of [
+        [hover, '--ink'],
+        [picked, '--accent']
+      ] as const) {
+        const i = item === null ? -1 : set.items.indexOf(item);
+        if (i < 0) continue;
+        c.strokeStyle = style.getPropertyValue(color);
+        c.lineWidth = 2;
+        c.strokeRect(6.5 + (i % columns) * cell, y + head - top + Math.floor(i / columns) * cell - 1.5, s + 3, s + 3);
+        c.lineWidth = 1.5;
+      }
+    }
+  }
+
+  function at(e: { clientX: number; clientY: number }): number | null {
+    const r = canvas!.getBoundingClientRect();
+    const [x, y] = [e.clientX - r.left - 8, e.clientY - r.top + top];
+    const column = Math.floor(x / cell);
+    if (column < 0 || column >= columns) return null;
+    for (const block of blocks.list) {
+      const row = Math.floor((y - block.y - head) / cell);
+      if (y < block.y + head || row * columns >= block.set.items.length) continue;
+      return block.set.items[row * columns + column] ?? null;
+    }
+    return null;
+  }
+  /** arrows go from square to square, over the ends of sets */
+  function key(e: KeyboardEvent) {
+    const by = { ArrowLeft: -1, ArrowRight: 1, ArrowUp: -columns, ArrowDown: columns }[e.key];
+    if (e.key === 'Enter' && picked !== null) return open(picked);
+    if (by === undefined) return;
+    e.preventDefault();
+    const order = sets.flatMap((s) => s.items);
+    const now = picked === null ? -1 : order.indexOf(picked);
+    const next = order[Math.min(order.length - 1, Math.max(0, now < 0 ? 0 : now + by))];
+    if (next === undefined) return;
+    pick(next);
+    for (const block of blocks.list) {
+      const i = block.set.items.indexOf(next);
+      if (i < 0) continue;
+      const y = block.y + head + Math.floor(i / columns) * cell;
+      if (y < top + 4) host!.scrollTop = y - 40;
+      else if (y + cell > top + height) host!.scrollTop = y + cell + 20 - height;
+    }
+  }
+  const said = $derived.by(() => {
+    for (const set of sets) {
+      const i = picked === null ? -1 : set.items.indexOf(picked);
+      if (i >= 0) return `${set.path || '(top)'}, item ${i + 1} of ${set.items.length}, ${words[set.states[i]!]}`;
+    }
+    return 'no item picked';
+  });
+</script>
+
+<!-- svelte-ignore a11y_no_noninteractive_tabindex, a11y_no_noninteractive_element_interactions -->
+<div
+  class="map"
+  role="application"
+  aria-label="field map of {all} items: {said}"
+  tabindex="0"
+  bind:this={host}
+  style:height="min({blocks.high + 4}px, 440px, 52vh)"
+  bind:clientWidth={width}
+  bind:clientHeight={height}
+  onscroll={(e) => (top = e.currentTarget.scrollTop)}
+  onkeydown={key}
+  onpointermove={(e) => (hover = at(e))}
+  onpointerleave={() => (hover = null)}
+  onclick={(e) => {
+    const item = at(e);
+    if (item !== null) pick(item);
+  }}
+  ondblclick={(e) => {
+    const item = at(e);
+    if (item !== null) open(item);
+  }}
+>
+  <canvas bind:this={canvas} style:width="{width}px" style:height="{height}px"></canvas>
+  <div style:height="{Math.max(0, blocks.high - height)}px"></div>
+</div>
+<div class="key" aria-hidden="true">
+  {#each Object.entries(words) as [letter, word] (letter)}
+    {@const color = signs[letter]!.color}
+    <span
+      ><svg width="11" height="11" viewBox="0 0 10 10" style:color="var({color})">
+        {#if signs[letter]!.draw === 'full'}<rect width="10" height="10" fill="currentColor" />
+        {:else if signs[letter]!.draw === 'hollow'}<rect
+            x=".8"
+            y=".8"
+            width="8.4"
+            height="8.4"
+            fill="none"
+            stroke="currentColor"
+            stroke-width="1.5"
+          />
+        {:else if signs[letter]!.draw === 'half'}<rect
+            x=".8"
+            y=".8"
+            width="8.4"
+            height="8.4"
+            fill="none"
+            stroke="currentColor"
+            stroke-width="1.5"
+          /><rect y="5" width="10" height="5" fill="currentColor" />
+        {:else if signs[letter]!.draw === 'triangle'}<path d="M5 0 10 10H0Z" fill="currentColor" />
+        {:else if signs[letter]!.draw === 'cross'}<path d="M1 1l8 8M9 1 1 9" stroke="currentColor" stroke-width="2" />
+        {:else if signs[letter]!.draw === 'bar'}<path d="M0 0h4v10H0zM6 0h4v10H6z" fill="currentColor" />
+        {:else}<rect x="3" y="3" width="4" height="4" fill="currentColor" />{/if}
+      </svg>{word}</span
+    >
+  {/each}
+</div>
+
+<style>
+  .map {
+    position: relative;
+    overflow-y: auto;
+    background: var(--panel);
+    border: 1px solid var(--line);
+    border-radius: 4px;
+    min-height: 60px;
+    cursor: pointer;
+  }
+  canvas {
+    position: sticky;
+    top: 0;
+    display: block;
+  }
+  .key {
+    display: flex;
+    flex-wrap: wrap;
+    gap: 14px;
+    padding: 6px 2px;
+    font-size: 12.5px;
+    color: var(--soft);
+  }
+  .key span {
+    display: inline-flex;
+    gap: 5px;
+    align-items: center;
+  }
+</style>
