@@ -115,6 +115,7 @@ Route::middleware('auth:sanctum')->group(static function (): void {
             Route::post('next', [TurnController::class, 'next']);
             Route::get('turns/{turn}', [TurnController::class, 'show']);
             Route::get('turns/{turn}/queue', [TurnController::class, 'queue']);
+            Route::get('turns/{turn}/queue/find', [TurnController::class, 'find']);
             Route::get('turns/{turn}/marks/{mark}/history', [TurnController::class, 'history']);
             Route::post('turns/{turn}/take', [TurnController::class, 'take']);
             Route::post('turns/{turn}/give-back', [TurnController::class, 'giveBack']);

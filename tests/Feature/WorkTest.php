@@ -358,6 +358,25 @@ final class WorkTest extends TestCase
         self::assertSame('waiting', Turn::query()->findOrFail($queue['data'][2]['turn'])->state->value);
     }
 
+    public function test_an_item_of_the_queue_is_found_by_number_name_and_state(): void
+    {
+        $this->handOut(4, [$this->mei, $this->ravi]);
+        $mine = $this->submitOne($this->mei);
+        $this->next($this->ravi);
+        $find = fn (string $query): array => $this->api($this->mei, 'get', "{$this->base}/turns/{$mine}/queue/find?{$query}")->assertOk()->json();
+        $all = $find('');
+        self::assertSame([1, 2, 3], array_column($all['data'], 'place'));
+        self::assertSame([3, ['submitted' => 1, 'waiting' => 2]], [$all['total'], $all['states']]);
+        self::assertSame([$mine], array_column($find('find=1&state=submitted')['data'], 'turn'), 'by its number');
+        self::assertSame([3], array_column($find('find=p03')['data'], 'place'), 'by a part of its name');
+        self::assertSame([], $find('find=%25')['data'], 'a sign of the database is a sign like any other');
+        self::assertSame(['submitted', 'waiting', 'waiting'], array_column($find('sort=state')['data'], 'state'));
+        self::assertCount(2, $find('state=waiting')['data']);
+        foreach (['state=lost', 'sort=beauty', 'find='.str_repeat('a', 201)] as $bad) {
+            $this->api($this->mei, 'get', "{$this->base}/turns/{$mine}/queue/find?{$bad}")->assertStatus(422);
+        }
+    }
+
     public function test_items_are_filtered_and_paged(): void
     {
         $this->items($this->project, 3, 'slope');

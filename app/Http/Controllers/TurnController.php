@@ -181,6 +181,24 @@ final class TurnController
         return new JsonResponse($this->queue->around(Input::actor($request), $this->visible($request)));
     }
 
+    /** Items of the queue by number or name and by state: `find?`, `state?`, `sort?` (name, state, time). */
+    public function find(Request $request): JsonResponse
+    {
+        [$find, $state, $sort] = [$request->query('find', ''), $request->query('state', ''), $request->query('sort', 'name')];
+        if ($state !== '' && (! is_string($state) || TurnState::tryFrom($state) === null)) {
+            throw InvalidValue::at('state', $state, implode(', ', array_column(TurnState::cases(), 'value')));
+        }
+        if (! in_array($sort, ['name', 'state', 'time'], true)) {
+            throw InvalidValue::at('sort', $sort, 'name, state or time');
+        }
+        if (! is_string($find) || strlen($find) > 200) {
+            throw InvalidValue::at('find', $find, 'a number or a part of a name');
+        }
+        $found = $this->queue->find(Input::actor($request), $this->visible($request), trim($find), $state === '' ? null : $state, $sort);
+
+        return new JsonResponse(['states' => (object) $found['states']] + $found);
+    }
+
     /** A shape made from another, or what is to be seen around it: nothing is stored. */
     public function compute(Request $request, Compute $compute): JsonResponse
     {

@@ -254,7 +254,7 @@ export class Bench {
     const least = this.document.limits?.objects?.min ?? 0;
     if (this.marks.length > 0 && this.marks.length < least)
       list.push({ word: 'marks at least', count: least - this.marks.length, lead: () => (this.tool = 'draw') });
-    const said = new Set(open.keys());
+    const said = new Set([...open.keys(), ...this.itemQuestions.map((q) => q.key)]);
     const doubts = this.findings.filter((f) => f.attribute === null || !said.has(f.attribute));
     if (doubts.length > 0)
       list.push({ word: doubts.length === 1 ? 'doubt' : 'doubts', count: doubts.length, lead: () => this.nextFinding() });
@@ -1052,13 +1052,11 @@ export class Bench {
     }, true);
   }
 
-  goTo(turn: number): Promise<void> {
+  goTo(turn: number, state = this.queue?.data.find((q) => q.turn === turn)?.state): Promise<void> {
     return this.#step(async () => {
       const path = { params: { path: { project: this.project, turn } } };
-      const row = this.queue?.data.find((q) => q.turn === turn);
       if (this.mode === 'review') this.open(await ask(api.POST('/projects/{project}/turns/{turn}/review', path)));
-      else if (row && (row.state === 'submitted' || row.state === 'accepted'))
-        this.open(await ask(api.GET('/projects/{project}/turns/{turn}', path)));
+      else if (state === 'submitted' || state === 'accepted') this.open(await ask(api.GET('/projects/{project}/turns/{turn}', path)));
       else this.open(await ask(api.POST('/projects/{project}/turns/{turn}/take', path)));
     }, true);
   }

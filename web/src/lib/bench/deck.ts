@@ -479,5 +479,6 @@ export const others: { keys: string; what: string }[] = [
   { keys: 'Shift and press', what: 'one more mark in hand' },
   { keys: 'Ctrl C, Ctrl V', what: 'copy marks, also to another item' },
   { keys: '/', what: 'find a class by name' },
+  { keys: 'End', what: 'go to an item by number or name' },
   { keys: '?', what: 'this map' }
 ];

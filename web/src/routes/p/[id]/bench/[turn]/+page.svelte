@@ -6,6 +6,7 @@
   import Deck from '$lib/bench/Deck.svelte';
   import type { Cap } from '$lib/bench/caps';
   import { digitRow, letterRows, others } from '$lib/bench/deck';
+  import GoTo from '$lib/bench/GoTo.svelte';
   import Ledger from '$lib/bench/Ledger.svelte';
   import Propose from '$lib/bench/Propose.svelte';
   import Ribbon from '$lib/bench/Ribbon.svelte';
@@ -56,6 +57,7 @@
   let BookView = $state<typeof import('$lib/ui/Handbook.svelte').default | null>(null);
   let held = 0;
   let viewing = $state(false);
+  let going = $state(false);
   /** the list this item was opened from, at the spot it was left at */
   const from = page.url.searchParams.get('back');
   const back = from !== null && /^\/p\/\d+\/(sheet|sweep|items)(\?|$)/.test(from) ? from : null;
@@ -172,6 +174,7 @@
   function stepBack() {
     if (map) map = false;
     else if (viewing) viewing = false;
+    else if (going) going = false;
     else if (finding) finding = false;
     else if (story) story = null;
     else if (bench.proposal) bench.proposal = null;
@@ -226,6 +229,7 @@
     }
     if (e.key === '?') map = !map;
     else if (e.key === '/') finding = true;
+    else if (e.code === 'End') going = !going;
     else if (e.code === 'Delete' || e.code === 'Backspace') {
       if (!stage?.takeBack()) bench.remove();
       drawn++;
@@ -308,7 +312,13 @@
           }}>back to the list</a
         >{/if}
       <span class="soft"
-        >{#if bench.queue}<span class="num">{bench.queue.place}</span> of <span class="num">{bench.queue.total}</span>{/if}</span
+        >{#if bench.queue}<button
+            class="where"
+            title="go to an item by number or name (End)"
+            aria-expanded={going}
+            onclick={() => (going = !going)}
+            ><span class="num">{bench.queue.place}</span> of <span class="num">{bench.queue.total}</span></button
+          >{/if}</span
       >
       {#if bench.mode === 'review'}<span class="mode"
           >review of {bench.packet.turn.labeller?.name ?? 'import'}{bench.packet.turn.round > 1
@@ -524,6 +534,7 @@
       fold={(f) => session.setDeckFolded(f)}
     />
     {#if viewing}<ViewPanel {bench} />{/if}
+    {#if going}<GoTo {bench} done={() => (going = false)} />{/if}
     {#if finding}<FindClass
         classes={bench.drawable}
         looks={bench.looks}
@@ -596,6 +607,12 @@
   .crumbs strong {
     color: var(--ink);
     font-weight: 600;
+  }
+  .where {
+    cursor: pointer;
+    text-decoration: underline;
+    text-decoration-color: var(--edge);
+    text-underline-offset: 3px;
   }
   .mode {
     color: var(--accent-text);
