@@ -121,6 +121,9 @@ test('no page has a serious fault for those who read or steer differently', asyn
   for (const path of [
     '/',
     '/p/1',
+    '/p/1/items?f=class:apple',
+    '/p/1/sheet',
+    '/p/1/sweep',
     '/p/1/describe',
     '/p/1/bring-in',
     '/p/1/hand-out',

@@ -1,5 +1,4 @@
-import { execFileSync } from 'node:child_process';
-import { readFileSync, rmSync, writeFileSync } from 'node:fs';
+import { readFileSync } from 'node:fs';
 import { expect, test, type Page } from '@playwright/test';
 import { StageHand } from './fixtures';
 
@@ -36,6 +35,45 @@ test('what the manager sees', async ({ page }) => {
     await page.waitForTimeout(500);
     await shot(page, name!);
   }
+});
+
+test('all objects of a class, the odd ones first', async ({ page }) => {
+  await as(page, 'Ines Okafor');
+  await page.goto('/p/1/sheet?class=apple');
+  // the worker looks at what is new first
+  await expect(page.getByRole('option', { name: /oddness/ }).first()).toBeVisible({ timeout: 60_000 });
+  await page.getByRole('listbox').focus();
+  for (const key of ['ArrowRight', 'Space', 'ArrowRight', 'Space', 'ArrowDown']) await page.keyboard.press(key);
+  await page.waitForLoadState('networkidle');
+  await page.waitForTimeout(600);
+  await shot(page, 'contact-sheet');
+});
+
+test('one question over many objects', async ({ page }) => {
+  await as(page, 'Ines Okafor');
+  await page.goto('/p/1/sweep?ask=q:ripeness&answer=');
+  await page.getByRole('button', { name: 'Begin' }).click();
+  await expect(page.getByRole('status', { name: 'progress' })).toContainText('0 of');
+  for (let i = 0; i < 5; i++) await page.keyboard.press('b');
+  await page.waitForTimeout(900);
+  await shot(page, 'answer-sweep');
+});
+
+test('items on the field map, with conditions stacked', async ({ page }) => {
+  await as(page, 'Ines Okafor');
+  await page.goto(
+    `/p/1/items?${new URLSearchParams([
+      ['f', 'class:scab'],
+      ['f', 're:(north|slope).*[1-5]\\.jpg$'],
+      ['f', '-state:returned']
+    ])}`
+  );
+  await expect(page.getByRole('status', { name: 'found' })).toContainText('of 60');
+  await page.getByRole('application', { name: /field map/ }).focus();
+  await page.keyboard.press('ArrowRight');
+  await expect(page.getByRole('region', { name: 'picked item' })).toBeVisible();
+  await page.waitForTimeout(500);
+  await shot(page, 'field-map');
 });
 
 test('a codebook changed after labelling', async ({ page }) => {
@@ -110,51 +148,6 @@ test('masks, skeletons and many classes on the bench', async ({ page }) => {
   await shot(page, 'trap-cards');
 });
 
-test('the class board', async ({ page }) => {
-  const data = process.env.SKENO_DATA ?? 'storage/skeno';
-  const php = (...args: string[]): string => execFileSync('php', args, { env: { ...process.env, SKENO_DATA: data } }).toString();
-  const sql = (statement: string) =>
-    JSON.parse(
-      php(
-        '-r',
-        '$p = new PDO("sqlite:".$argv[2]."/skeno.sqlite"); $p->exec("pragma foreign_keys = on"); $s = $p->query($argv[1]); echo json_encode($s->fetchAll(PDO::FETCH_ASSOC));',
-        statement,
-        data
-      )
-    );
-  // a project of its own, gone afterwards: the sorts of the trial orchard, more than ten digits hold
-  const sorts =
-    'Amberel,Borsa,Calwen,Dornrose,Eskelin,Ferrum,Galdiva,Harrow Red,Ilmen,Jorva,Kestrel,Lirma,Marrowby,Norling,Ostara,Pellin,Quill,Rosmer,Saffin,Torvald,Umbra,Velda,Wexel,Yarrow,Zelma,Brindle,Corvin,Delmar,Elsin,Fennel,Garnet,Hedda,Iver,Juniper,Karst,Lunde,Merle';
-  const file = `${data}/sorts.json`;
-  writeFileSync(
-    file,
-    JSON.stringify({
-      skeno: 'codebook/1',
-      classes: sorts.split(',').map((name) => ({ key: name.toLowerCase().replace(/ /g, '_'), name, shapes: ['box'] }))
-    })
-  );
-  const name = 'Fruit sorts';
-  const { project } = JSON.parse(php('artisan', 'skeno:project', name, `--codebook=${file}`, '--json'));
-  php('artisan', 'skeno:import', name, `${data}/demo/pictures/nursery`, '--json');
-  const item = sql(`select id from items where project_id = ${project} limit 1`)[0].id;
-  const owner = sql("select id from users where name = 'Ines Okafor'")[0].id;
-  sql(
-    `insert into memberships (project_id, user_id, role, created_at, updated_at) values (${project}, ${owner}, 'manager', '2026-01-01', '2026-01-01')`
-  );
-  sql(
-    `insert into turns (project_id, item_id, stage, pass, round, layer, state, user_id, created_at, updated_at) values (${project}, ${item}, 'label', 1, 1, 'agreed', 'waiting', ${owner}, '2026-01-01', '2026-01-01')`
-  );
-  await as(page, 'Ines Okafor');
-  await page.goto(`/p/${project}/bench/${sql(`select id from turns where item_id = ${item}`)[0].id}`);
-  await new StageHand(page).shown();
-  await page.keyboard.press('`');
-  await page.mouse.move(500, 300);
-  await page.waitForTimeout(500);
-  await shot(page, 'class-board');
-  sql(`delete from projects where id = ${project}`);
-  rmSync(file);
-});
-
 test('what the labeller sees', async ({ page }) => {
   await as(page, 'Ravi Sørby');
   await shot(page, 'my-work');
@@ -165,15 +158,6 @@ test('what the labeller sees', async ({ page }) => {
   await page.mouse.move(300, 200);
   await page.waitForTimeout(700);
   await shot(page, 'bench');
-  await page
-    .getByRole('listitem', { name: /^Apple 2/ })
-    .getByRole('button')
-    .first()
-    .click();
-  await page.keyboard.press('r');
-  await page.waitForTimeout(400);
-  await shot(page, 'question');
-  await page.keyboard.press('Escape');
   await page.getByRole('button', { name: 'Handbook' }).click();
   await page.waitForTimeout(600);
   await shot(page, 'handbook');

@@ -145,3 +145,22 @@ test('a wrong class stands out on the contact sheet, is put right there, and the
   await expect(ines.getByRole('option', { name: /removed/ })).toHaveCount(0);
   await expect(ines.getByRole('status', { name: 'saved state' })).toHaveText('● saved');
 });
+
+test('the contact sheet scrolls by itself and has only what is in sight', async ({ person }) => {
+  const ines = await person('Ines Okafor');
+  await ines.setViewportSize({ width: 1024, height: 520 });
+  await ines.goto(url('demo', '/p/1/sheet?class=apple'));
+  const table = ines.getByRole('listbox', { name: 'objects' });
+  await expect(ines.getByRole('option').first()).toBeVisible();
+  const size = await table.evaluate((t) => ({ shown: t.clientHeight, all: t.scrollHeight }));
+  expect(size.all).toBeGreaterThan(size.shown);
+  expect(size.shown).toBeLessThan(480);
+  const total = Number(await ines.getByRole('option').first().getAttribute('aria-setsize'));
+  expect(await ines.getByRole('option').count()).toBeLessThan(total);
+  await table.focus();
+  await ines.keyboard.press('End');
+  const last = ines.locator(`[role="option"][aria-posinset="${total}"]`);
+  await expect(last).toBeInViewport();
+  await expect(last).toHaveAccessibleName(/^Apple on/);
+  await expect(ines.locator('[role="option"][aria-posinset="1"]')).toHaveCount(0);
+});

@@ -18,8 +18,8 @@ use Skeno\Core\Workflow\ItemState;
 use Skeno\Core\Workflow\TurnKey;
 
 /**
- * Items by conditions that are stacked, with what each leaves over. All items of the project are gone through once, each condition a
- * column of that one query, so that the counts of all steps come with it.
+ * Items by conditions that are stacked, with what each leaves over. All items of the project are gone through once, and of
+ * each it is counted how many conditions hold one after the other, so that the counts of all steps come with it.
  */
 final class FindItems
 {
@@ -44,17 +44,24 @@ final class FindItems
         }
         $codebook = $project->codebookVersion()->codebook();
         $read = array_map(static fn (string $text): Condition => Condition::parse($text, $codebook), $conditions);
-        $query = DB::table('items')->where('items.project_id', $project->id)->select('items.id', 'items.path', 'items.set_id', 'items.state');
+        $query = DB::table('items')->where('items.project_id', $project->id)->select('items.id', 'items.set_id', 'items.state');
         // archived ones are found by those who ask for them
         if (! array_filter($read, static fn (Condition $c): bool => $c->kind === ConditionKind::State && $c->value === ItemState::Archived->value && ! $c->not)) {
             $query->whereNull('items.archived_at');
         }
-        foreach ($read as $i => $condition) {
-            if ($condition->pattern === null) {
+        foreach (self::stretches($read) as $stretch) {
+            // how many of the conditions hold one after the other: the dearer ones are asked only of what the others have left
+            $cases = $bindings = [];
+            foreach ($stretch as $n => $condition) {
                 $holds = $this->holds($project, $codebook, $condition);
-                // a column holds or does not: nothing else may come of nulls in it
-                $query->selectRaw('case when '.preg_replace('/^select \* where /', '', $holds->toSql())." then 1 else 0 end as c{$i}", $holds->getBindings());
+                $cases[] = 'when '.($condition->not ? '' : 'not ').'('.preg_replace('/^select \* where /', '', $holds->toSql()).") then {$n}";
+                $bindings = [...$bindings, ...$holds->getBindings()];
             }
+            $query->selectRaw($cases === [] ? '0' : 'case '.implode(' ', $cases).' else '.count($stretch).' end', $bindings);
+        }
+        $patterns = array_values(array_filter($read, static fn (Condition $c): bool => $c->pattern !== null));
+        if ($patterns !== []) {
+            $query->addSelect('items.path');
         }
         if ($sort === 'size') {
             $query->join('assets', 'assets.id', '=', 'items.asset_id');
@@ -67,23 +74,53 @@ final class FindItems
         $statement->execute(array_map(static fn (mixed $value): mixed => is_bool($value) ? (int) $value : $value, $query->getBindings()));
         /** @var list<list<int|string>> $rows */
         $rows = $statement->fetchAll(PDO::FETCH_NUM);
-        $names = array_map(static fn (array $row): string => (string) $row[1], $rows);
-        $left = array_fill(0, count($rows), true);
-        $steps = [];
-        $column = 4;
-        foreach ($read as $i => $condition) {
-            $matching = $condition->pattern?->among($names, static fn (): float => microtime(true));
-            $found = 0;
-            foreach ($rows as $n => $row) {
-                $holds = $matching !== null ? isset($matching[$n]) : (int) $row[$column] === 1;
-                $left[$n] = $left[$n] && $holds !== $condition->not;
-                $found += $left[$n] ? 1 : 0;
+        $last = 3 + count($patterns) + 1;
+        $names = $patterns === [] ? [] : array_map(static fn (array $row): string => (string) $row[$last], $rows);
+        $matching = array_map(static fn (Condition $c): array => $c->pattern?->among($names, static fn (): float => microtime(true)) ?? [], $patterns);
+        $lengths = array_map(count(...), self::stretches($read));
+        $found = array_fill(0, count($read) + 1, 0);
+        $left = [];
+        foreach ($rows as $n => $row) {
+            $held = 0;
+            foreach ($lengths as $i => $length) {
+                $here = (int) $row[3 + $i];
+                $held += $here;
+                if ($here < $length || ! isset($patterns[$i]) || isset($matching[$i][$n]) === $patterns[$i]->not) {
+                    break;
+                }
+                $held++;
             }
-            $column += $matching === null ? 1 : 0;
-            $steps[] = ['f' => $conditions[$i], 'found' => $found];
+            $found[$held]++;
+            $left[] = $held === count($read);
+        }
+        $steps = [];
+        $over = count($rows);
+        foreach ($conditions as $i => $f) {
+            $over -= $found[$i];
+            $steps[] = ['f' => $f, 'found' => $over];
         }
 
         return new FoundItems($rows, $left, $steps);
+    }
+
+    /**
+     * The conditions the database decides, cut where a pattern stands between them; one stretch more than there are patterns.
+     *
+     * @param  list<Condition>  $conditions
+     * @return list<list<Condition>>
+     */
+    private static function stretches(array $conditions): array
+    {
+        $stretches = [[]];
+        foreach ($conditions as $condition) {
+            if ($condition->pattern === null) {
+                $stretches[count($stretches) - 1][] = $condition;
+            } else {
+                $stretches[] = [];
+            }
+        }
+
+        return $stretches;
     }
 
     /** A condition as the `where` of a query without a table. */
@@ -102,40 +139,39 @@ final class FindItems
                 default => $where->where('items.mark_count', 0)->where('items.nothing', false),
             },
             ConditionKind::Set => $where->where('items.set_id', $project->sets()->where('path', $value)->value('id') ?? throw InvalidValue::at('set', $value, 'a set of this project')),
-            ConditionKind::LabelClass => $where->whereIn('items.id', $this->marks($project)->where('kind', '!=', ItemAnswers::KIND)->where('class', $value)),
-            ConditionKind::Tag => $where->whereIn('items.id', $this->marks($project)->where('kind', ItemAnswers::KIND)->whereJsonContains('tags', $value)),
-            ConditionKind::Answer => $this->answered($where, $project, $codebook, $condition),
+            ConditionKind::LabelClass => $where->whereExists($this->marks()->where('kind', '!=', ItemAnswers::KIND)->where('class', $value)),
+            ConditionKind::Tag => $where->whereExists($this->marks()->where('kind', ItemAnswers::KIND)->whereJsonContains('tags', $value)),
+            ConditionKind::Answer => $this->answered($where, $codebook, $condition),
             ConditionKind::Pattern => $where,
         };
     }
 
-    private function answered(Builder $where, Project $project, Codebook $codebook, Condition $condition): Builder
+    private function answered(Builder $where, Codebook $codebook, Condition $condition): Builder
     {
         $question = $condition->question;
         assert($question !== null);
-        $marks = $this->marks($project);
+        $marks = $this->marks();
         if ($question->scope === Scope::Item) {
             $marks->where('kind', ItemAnswers::KIND);
             AnswerQuery::said($marks, $question, $condition->value, 'answers');
             if ($condition->isOpen()) {
                 // of most items nothing has been said at all
-                $said = $this->marks($project)->where('kind', ItemAnswers::KIND)->whereNotNull("answers->{$question->key}");
-
-                return $where->whereNotIn('items.id', $said);
+                return $where->whereNotExists($this->marks()->where('kind', ItemAnswers::KIND)->whereNotNull("answers->{$question->key}"));
             }
 
-            return $where->whereIn('items.id', $marks);
+            return $where->whereExists($marks);
         }
         $asking = array_values(array_filter(array_keys($codebook->classes), static fn (string $key): bool => in_array($question->key, $codebook->classes[$key]->attributes, true)));
         $marks->whereIn('class', $asking);
         AnswerQuery::asked($marks, $codebook, $question, 'answers');
         AnswerQuery::said($marks, $question, $condition->value, 'answers');
 
-        return $where->whereIn('items.id', $marks);
+        return $where->whereExists($marks);
     }
 
-    private function marks(Project $project): Builder
+    /** Agreed marks of an item of the query around it. */
+    private function marks(): Builder
     {
-        return DB::table('marks')->where('project_id', $project->id)->where('layer', TurnKey::AGREED)->whereNull('deleted_at')->select('item_id');
+        return DB::table('marks')->whereColumn('marks.item_id', 'items.id')->where('layer', TurnKey::AGREED)->whereNull('deleted_at')->selectRaw('1');
     }
 }

@@ -8,7 +8,7 @@ namespace App\Items;
 final readonly class FoundItems
 {
     /**
-     * @param  list<list<int|string>>  $rows  id, path, set's id, state of each item
+     * @param  list<list<int|string>>  $rows  id, set's id and state of each item, and more
      * @param  list<bool>  $left  whether it is left over, in the same order
      * @param  list<array{f: string, found: int}>  $steps  what each condition left over, together with those before it
      */
@@ -45,10 +45,10 @@ final readonly class FoundItems
     {
         $map = [];
         foreach ($this->rows as $n => $row) {
-            $set = (int) $row[2];
+            $set = (int) $row[1];
             $map[$set] ??= ['path' => $sets[$set] ?? '', 'items' => [], 'states' => '', 'left' => ''];
             $map[$set]['items'][] = (int) $row[0];
-            $map[$set]['states'] .= $row[3] === 'archived' ? 'x' : ((string) $row[3])[0];
+            $map[$set]['states'] .= $row[2] === 'archived' ? 'x' : ((string) $row[2])[0];
             $map[$set]['left'] .= $this->left[$n] ? '1' : '0';
         }
         usort($map, static fn (array $a, array $b): int => $a['path'] <=> $b['path']);

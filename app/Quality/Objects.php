@@ -43,6 +43,9 @@ final class Objects
         $codebook = $project->codebookVersion()->codebook();
         $query = $this->found($actor, $project, $codebook, $in);
         $total = (clone $query)->count();
+        if (($in['sort'] ?? 'item') === 'item') {
+            $query->join('items', 'items.id', '=', 'marks.item_id');
+        }
         $this->follow($query, $in);
         $offset = $this->number($in, 'offset', 0, 10_000_000, 0);
         $limit = $this->number($in, 'limit', 1, self::MOST, 60);
@@ -77,7 +80,8 @@ final class Objects
     public function found(Actor $actor, Project $project, Codebook $codebook, array $in): Builder
     {
         $query = MarkRow::query()->where('marks.project_id', $project->id)->where('marks.layer', TurnKey::AGREED)->where('marks.kind', '!=', ItemAnswers::KIND)->whereNull('marks.deleted_at')
-            ->join('items', 'items.id', '=', 'marks.item_id')->whereNull('items.archived_at');
+            // few are archived: looked up once, instead of the item of every mark
+            ->whereNotIn('marks.item_id', DB::table('items')->where('project_id', $project->id)->whereNotNull('archived_at')->select('id'));
         if ($actor->roleIn($project) !== Role::Manager && $actor->roleIn($project) !== Role::Guest) {
             $query->whereIn('marks.item_id', Reach::items($actor, $project)->select('items.id'));
         } elseif (! $actor->may(Ability::SeeItems, $project)) {
@@ -109,7 +113,7 @@ final class Objects
             $query->where('marks.author_id', $this->number($in, 'author', 1, PHP_INT_MAX, 0));
         }
         if (is_string($in['set'] ?? null)) {
-            $query->whereIn('items.set_id', $project->sets()->where('path', $in['set'])->select('id'));
+            $query->whereIn('marks.item_id', DB::table('items')->whereIn('set_id', $project->sets()->where('path', $in['set'])->select('id'))->select('id'));
         }
 
         return $query;

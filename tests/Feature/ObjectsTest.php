@@ -158,7 +158,8 @@ final class ObjectsTest extends TestCase
         $this->mark($this->items($this->project, 1, 'red'));
         self::assertSame(1, LookAtObjects::due($this->project->id), 'somebody has asked already');
         $this->travel(11)->minutes();
-        self::assertSame(1, $this->page('class=apple')['due']);
+        $page = $this->page('class=apple');
+        self::assertSame([1, true], [$page['due'], $page['looking']]);
         self::assertSame(0, $this->page('class=apple')['due'], 'after ten minutes the worker is taken for dead and asked again');
     }
 

@@ -34,6 +34,7 @@ final class ObjectController
         $page = $objects->page(Input::actor($request), $project, $request->query->all());
         if ($page['due'] > 0) {
             LookAtObjects::ask($project->id);
+            $page['looking'] = true;
         }
 
         return new JsonResponse($page);

@@ -46,7 +46,6 @@ final readonly class NamePattern
     public function among(iterable $names, Closure $clock): array
     {
         $limit = ini_set('pcre.backtrack_limit', (string) self::STEPS);
-        $jit = ini_set('pcre.jit', '0');
         try {
             $until = $clock() + self::SECONDS;
             $found = [];
@@ -64,7 +63,6 @@ final readonly class NamePattern
             return $found;
         } finally {
             ini_set('pcre.backtrack_limit', (string) $limit);
-            ini_set('pcre.jit', (string) $jit);
         }
     }
 }

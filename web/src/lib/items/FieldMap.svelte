@@ -23,7 +23,7 @@
   const blocks = $derived.by(() => {
     let y = 6;
     const found = sets.map((set) => {
-      const block = { set, y };
+      const block = { set, y, gone: set.left.length - set.left.replaceAll('0', '').length };
       y += head + Math.ceil(set.items.length / columns) * cell + 10;
       return block;
     });
@@ -103,7 +103,7 @@
     const s = cell - (cell > 8 ? 3 : 1);
     c.lineWidth = 1.5;
     c.textBaseline = 'middle';
-    for (const { set, y } of blocks.list) {
+    for (const { set, y, gone } of blocks.list) {
       const bottom = y + head + Math.ceil(set.items.length / columns) * cell;
       if (bottom < top || y > top + height) continue;
       c.globalAlpha = 1;
@@ -113,7 +113,7 @@
       const after = 16 + c.measureText(set.path || '(top)').width;
       c.fillStyle = style.getPropertyValue('--soft');
       c.font = '12px IBM Plex Mono';
-      const left = filtered ? [...set.left].filter((l) => l === '1').length : set.items.length;
+      const left = set.items.length - gone;
       c.fillText(filtered ? `${left} of ${set.items.length}` : String(left), after, y - top + head / 2);
       const from = Math.max(0, Math.floor((top - y - head) / cell)) * columns;
       const to = Math.min(set.items.length, Math.ceil((top + height - y - head) / cell) * columns);

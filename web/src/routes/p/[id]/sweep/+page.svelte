@@ -25,7 +25,7 @@
   let sets = $state<string[]>([]);
   let count = $state<number | null>(null);
   let sweep = $state.raw<Sweep | null>(null);
-  let margin = $state(0.35);
+  let margin = $state(session.user?.settings.margin ?? 0.35);
   let outline = $state(true);
   let width = $state(800);
   let height = $state(500);
@@ -271,7 +271,13 @@
     }
     e.preventDefault();
   }
-  const zoom = (by: number) => (margin = Math.min(4, Math.max(0, Math.round((margin + by * (margin >= 1 ? 0.2 : 0.1)) * 100) / 100)));
+  let keeping: ReturnType<typeof setTimeout> | undefined;
+  /** More or less round it; kept for this person. */
+  function zoom(by: number) {
+    margin = Math.min(4, Math.max(0, Math.round((margin + by * (margin >= 1 ? 0.2 : 0.1)) * 100) / 100));
+    clearTimeout(keeping);
+    keeping = setTimeout(() => session.set({ margin }).catch((e: Error) => (edits.message = e.message)), 800);
+  }
 
   const name = $derived(
     subject ? (subject.object ? `${edits.nameOf(mark?.class ?? '')} on ${subject.object.item.name}` : itemOf(subject).name) : ''

@@ -59,17 +59,22 @@
   let run = 0;
   async function load(more = false) {
     const mine = ++run;
-    const params = { path: { project: project.id }, query: { ...query, ...(more && next !== null ? { offset: next } : {}) } };
+    const path = { project: project.id };
     try {
-      const [list, drawn] = await Promise.all([
-        ask(api.GET('/projects/{project}/items', { params })),
-        more ? null : ask(api.GET('/projects/{project}/items/map', { params: { path: { project: project.id }, query } }))
-      ]);
+      if (!more) {
+        // the map first: it says all there is to count
+        const drawn = await ask(api.GET('/projects/{project}/items/map', { params: { path, query } }));
+        if (mine !== run) return;
+        map = drawn.sets;
+        ({ total, all, steps } = drawn);
+        chosen = [];
+      }
+      const list = await ask(
+        api.GET('/projects/{project}/items', { params: { path, query: { ...query, ...(more && next !== null ? { offset: next } : {}) } } })
+      );
       if (mine !== run) return;
       items = more ? [...items, ...list.data] : list.data;
-      ({ total, all, steps, next } = list);
-      if (drawn) map = drawn.sets;
-      if (!more) chosen = [];
+      next = list.next;
       error = '';
     } catch (e) {
       if (mine === run) error = (e as Error).message;

@@ -479,7 +479,7 @@
       <ErrorNote message={error || sheet.error || edits.message} />
     </div>
     <div
-      class="table"
+      class="objects"
       role="listbox"
       aria-label="objects"
       aria-multiselectable="true"
@@ -574,7 +574,7 @@
   .push {
     flex: 1;
   }
-  .table {
+  .objects {
     overflow-y: auto;
     background: var(--stage);
     margin: 0 -18px;
