@@ -41,8 +41,13 @@ test('all objects of a class, the odd ones first', async ({ page }) => {
   await as(page, 'Ines Okafor');
   await page.goto('/p/1/sheet?class=apple');
   // the worker looks at what is new first
-  await expect(page.getByRole('option', { name: /oddness/ }).first()).toBeVisible({ timeout: 60_000 });
-  await page.getByRole('listbox').focus();
+  await expect(
+    page
+      .getByRole('listbox', { name: 'objects' })
+      .getByRole('option', { name: /oddness/ })
+      .first()
+  ).toBeVisible({ timeout: 60_000 });
+  await page.getByRole('listbox', { name: 'objects' }).focus();
   for (const key of ['ArrowRight', 'Space', 'ArrowRight', 'Space', 'ArrowDown']) await page.keyboard.press(key);
   await page.waitForLoadState('networkidle');
   await page.waitForTimeout(600);

@@ -151,12 +151,12 @@ test('the contact sheet scrolls by itself and has only what is in sight', async 
   await ines.setViewportSize({ width: 1024, height: 520 });
   await ines.goto(url('demo', '/p/1/sheet?class=apple'));
   const table = ines.getByRole('listbox', { name: 'objects' });
-  await expect(ines.getByRole('option').first()).toBeVisible();
+  await expect(table.getByRole('option').first()).toBeVisible();
   const size = await table.evaluate((t) => ({ shown: t.clientHeight, all: t.scrollHeight }));
   expect(size.all).toBeGreaterThan(size.shown);
   expect(size.shown).toBeLessThan(480);
-  const total = Number(await ines.getByRole('option').first().getAttribute('aria-setsize'));
-  expect(await ines.getByRole('option').count()).toBeLessThan(total);
+  const total = Number(await table.getByRole('option').first().getAttribute('aria-setsize'));
+  expect(await table.getByRole('option').count()).toBeLessThan(total);
   await table.focus();
   await ines.keyboard.press('End');
   const last = ines.locator(`[role="option"][aria-posinset="${total}"]`);

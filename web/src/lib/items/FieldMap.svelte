@@ -159,8 +159,12 @@
     if (by === undefined) return;
     e.preventDefault();
     const order = sets.flatMap((s) => s.items);
+    const left = sets.map((s) => s.left).join('');
     const now = picked === null ? -1 : order.indexOf(picked);
-    const next = order[Math.min(order.length - 1, Math.max(0, now < 0 ? 0 : now + by))];
+    let to = now < 0 ? 0 : now + by;
+    // over what the conditions have left out, on to the next that is left
+    while (order[to] !== undefined && left[to] === '0') to += Math.sign(by);
+    const next = order[to];
     if (next === undefined) return;
     pick(next);
     for (const block of blocks.list) {

@@ -528,9 +528,9 @@
                 {:else}<span class="num">{figure(object)}</span>{#if object.looks_like !== null}<span
                       class="like"
                       title="looks like {edits.nameOf(object.looks_like)}"
-                      ><Marker marker={edits.marker(object.looks_like)} color={edits.light(object.looks_like)} size={10} />{edits.nameOf(
-                        object.looks_like
-                      )}?</span
+                      ><Marker marker={edits.marker(object.looks_like)} color={edits.light(object.looks_like)} size={10} /><span
+                        >{edits.nameOf(object.looks_like)}?</span
+                      ></span
                     >{/if}{/if}
               </div>
             {/if}
@@ -629,8 +629,11 @@
     gap: 3px;
     align-items: center;
     overflow: hidden;
-    text-overflow: ellipsis;
     margin-left: auto;
+  }
+  .like span {
+    overflow: hidden;
+    text-overflow: ellipsis;
   }
   .deckplace {
     margin: 0 -18px;
