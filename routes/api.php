@@ -68,6 +68,7 @@ Route::middleware('auth:sanctum')->group(static function (): void {
             Route::post('invitations', [PeopleController::class, 'invite']);
             Route::delete('invitations/{invitation}', [PeopleController::class, 'withdraw']);
             Route::post('items/archive', [ItemController::class, 'archive']);
+            Route::post('items/facts', [ItemController::class, 'facts']);
             Route::get('imports', [ImportController::class, 'index']);
             Route::post('imports', [ImportController::class, 'store']);
             Route::get('imports/{import}', [ImportController::class, 'show']);

@@ -141,7 +141,7 @@ final class TakeLabels
                 $rows[] = [
                     'id' => $mark->id, 'project_id' => $project->id, 'item_id' => $read->picture->id, 'layer' => $layer, 'source' => 'import', 'class' => $mark->class, 'kind' => $mark->kind->value,
                     'geometry' => json_encode($data['geometry'], JSON_PRESERVE_ZERO_FRACTION), 'answers' => json_encode((object) ($data['answers'] ?? [])), 'stack' => $mark->stack, 'part_of' => $mark->partOf,
-                    'flags' => json_encode($data['flags'] ?? []), 'revision' => 1, 'created_at' => $now, 'updated_at' => $now,
+                    'flags' => json_encode($data['flags'] ?? []), 'confidence' => $mark->confidence, 'revision' => 1, 'created_at' => $now, 'updated_at' => $now,
                 ];
                 $history[] = ['mark_id' => $mark->id, 'item_id' => $read->picture->id, 'action' => 'create', 'revision' => 1, 'after' => json_encode($data), 'created_at' => $now];
             }

@@ -140,10 +140,23 @@ final class FindItems
             },
             ConditionKind::Set => $where->where('items.set_id', $project->sets()->where('path', $value)->value('id') ?? throw InvalidValue::at('set', $value, 'a set of this project')),
             ConditionKind::LabelClass => $where->whereExists($this->marks()->where('kind', '!=', ItemAnswers::KIND)->where('class', $value)),
-            ConditionKind::Tag => $where->whereExists($this->marks()->where('kind', ItemAnswers::KIND)->whereJsonContains('tags', $value)),
+            ConditionKind::Tag => $where->whereExists($this->marks()->where('kind', ItemAnswers::KIND)->whereRaw("tags like ? escape '\\'", ['%"'.addcslashes($value, '%_\\').'"%'])),
             ConditionKind::Answer => $this->answered($where, $codebook, $condition),
+            ConditionKind::Fact => $this->fact($where, $condition),
             ConditionKind::Pattern => $where,
         };
+    }
+
+    private function fact(Builder $where, Condition $condition): Builder
+    {
+        assert($condition->fact !== null);
+        [$key, $sign, $value] = $condition->fact;
+        $column = "items.facts->{$key}";
+
+        // a number in a table is text; it is compared as what it says
+        return $sign === '='
+            ? $where->whereNotNull($column)->where($column, $value)
+            : $where->whereNotNull($column)->whereRaw('cast('.DB::connection()->getQueryGrammar()->wrap($column)." as real) {$sign} ?", [(float) $value]);
     }
 
     private function answered(Builder $where, Codebook $codebook, Condition $condition): Builder

@@ -23,6 +23,7 @@ use Skeno\Core\Workflow\ItemState;
  * @property bool $nothing somebody said that nothing is there
  * @property int $mark_count marks in the agreed layer
  * @property ?string $part train, val or test where the data came with a split
+ * @property array<string, string> $facts of one's own about the picture
  * @property ?CarbonImmutable $archived_at
  * @property Asset $asset
  * @property Set $set
@@ -32,7 +33,7 @@ final class Item extends Model
     /** @return array<string, string> */
     protected function casts(): array
     {
-        return ['state' => ItemState::class, 'nothing' => 'bool', 'archived_at' => 'immutable_datetime'];
+        return ['state' => ItemState::class, 'nothing' => 'bool', 'facts' => 'array', 'archived_at' => 'immutable_datetime'];
     }
 
     /** @return BelongsTo<Asset, $this> */

@@ -30,6 +30,7 @@ use Skeno\Core\Marks\Mark;
  * @property list<string> $flags
  * @property list<string> $tags of a mark of kind item
  * @property int $revision
+ * @property ?float $confidence how sure the model it came from was, 0 to 1
  * @property ?float $width of the box around it, in px; null until the worker has looked at it
  * @property ?float $height
  * @property ?float $oddness how far it lies from the looks of its class, in usual distances
@@ -86,7 +87,7 @@ final class MarkRow extends Model
     public function mark(bool $withAuthor = false): Mark
     {
         return Mark::fromArray(array_filter([
-            'id' => $this->id, 'class' => $this->class, 'kind' => $this->kind, 'geometry' => $this->geometry, 'answers' => $this->answers, 'stack' => $this->stack, 'part_of' => $this->part_of, 'flags' => $this->flags ?? [],
+            'id' => $this->id, 'class' => $this->class, 'kind' => $this->kind, 'geometry' => $this->geometry, 'answers' => $this->answers, 'stack' => $this->stack, 'part_of' => $this->part_of, 'flags' => $this->flags ?? [], 'confidence' => $this->confidence,
             'author' => $withAuthor ? ($this->source === 'import' ? 'import' : $this->author?->name) : null,
         ], static fn (mixed $value): bool => $value !== null), known: true);
     }

@@ -30,7 +30,7 @@ final class Objects
 {
     public const MOST = 200;
 
-    private const SORTS = ['item', 'oddness', 'size', 'aspect', 'time', 'author', 'answer'];
+    private const SORTS = ['item', 'oddness', 'size', 'aspect', 'time', 'author', 'answer', 'confidence'];
 
     /**
      * @param  array<array-key, mixed>  $in  `class?` (a key or a list of them), `question?`, `answer?` (an option, `yes`, `no`, a way of having no
@@ -213,6 +213,7 @@ final class Objects
             'aspect' => $query->orderByRaw('marks.width is null')->orderByRaw("marks.width / max(marks.height, 0.01) {$order}"),
             'time' => $query->orderBy('marks.updated_at', $order),
             'author' => $query->orderBy('marks.author_id', $order),
+            'confidence' => $query->orderByRaw('marks.confidence is null')->orderBy('marks.confidence', $order),
             'answer' => $query->orderBy("marks.answers->{$asked}->value", $order),
             default => $query->orderBy('items.path', $order),
         };

@@ -226,14 +226,14 @@ final class Snapshots
     {
         $marks = $said = [];
         $found = DB::table('marks')->whereIn('item_id', array_map(static fn (object $row): int => $row->id, $rows))->where('layer', TurnKey::AGREED)->whereNull('deleted_at')
-            ->select('id', 'item_id', 'class', 'kind', 'geometry', 'answers', 'stack', 'part_of', 'flags', 'tags', 'author_id', 'source')->orderBy('id')->get();
+            ->select('id', 'item_id', 'class', 'kind', 'geometry', 'answers', 'stack', 'part_of', 'flags', 'tags', 'author_id', 'source', 'confidence')->orderBy('id')->get();
         foreach ($found as $mark) {
             if ($mark->kind === ItemAnswers::KIND) {
                 $said[$mark->item_id] = ItemAnswers::fromArray(['answers' => json_decode((string) $mark->answers, true), 'tags' => json_decode((string) $mark->tags, true)]);
 
                 continue;
             }
-            $data = ['id' => $mark->id, 'class' => $mark->class, 'kind' => $mark->kind, 'geometry' => json_decode((string) $mark->geometry, true), 'answers' => json_decode((string) $mark->answers, true), 'stack' => $mark->stack, 'part_of' => $mark->part_of, 'flags' => json_decode((string) $mark->flags, true)];
+            $data = ['id' => $mark->id, 'class' => $mark->class, 'kind' => $mark->kind, 'geometry' => json_decode((string) $mark->geometry, true), 'answers' => json_decode((string) $mark->answers, true), 'stack' => $mark->stack, 'part_of' => $mark->part_of, 'flags' => json_decode((string) $mark->flags, true)] + ($mark->confidence === null ? [] : ['confidence' => (float) $mark->confidence]);
             if ($recipe->names) {
                 $data['author'] = $mark->source === 'import' ? 'import' : ($names[$mark->author_id] ?? null);
             }

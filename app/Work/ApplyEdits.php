@@ -248,6 +248,8 @@ final class ApplyEdits
         // who changed a mark last stands for it; the history keeps the others
         $row->author_id = $actor->user->id;
         $row->source = 'hand';
+        // what a hand has been at is no model's guess any more
+        $row->confidence = null;
         $row->deleted_at = $edit->action === EditAction::Delete ? $now : null;
         $row->revision++;
         $row->save();

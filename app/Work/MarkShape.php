@@ -25,6 +25,7 @@ final class MarkShape
             'revision' => $row->revision,
             'author_id' => $row->author_id,
             'source' => $row->source,
+            'confidence' => $row->confidence,
             'deleted' => $row->deleted_at !== null,
         ];
     }

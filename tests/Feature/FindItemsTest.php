@@ -174,4 +174,32 @@ final class FindItemsTest extends TestCase
         $item = Item::query()->firstOrFail();
         $this->api($this->manager, 'get', "/projects/{$this->project->id}/items/{$item->id}")->assertOk()->assertJson(['turn' => null]);
     }
+
+    public function test_facts_from_a_table_beside_the_pictures_are_kept_and_found(): void
+    {
+        $items = $this->items($this->project, 3);
+        $path = "/projects/{$this->project->id}";
+        $send = fn (string $csv, ?User $as = null) => $this->api($as ?? $this->manager, 'post', "{$path}/items/facts", $csv);
+        $report = $send("file,weather,height m\np00.png,rain,2.5\nslope/p01.png,sun,10\nnowhere.png,rain,1\n")->assertOk()->json();
+        self::assertSame([2, ['weather', 'height m'], 1], [$report['taken'], $report['facts'], $report['skipped_count']]);
+        self::assertSame(4, $report['skipped'][0]['line']);
+        $send("file,weather\np01.png,fog\np02.png,\n")->assertOk();
+        $this->api($this->manager, 'get', "{$path}/items/{$items[1]->id}")->assertJson(['facts' => ['weather' => 'fog', 'height m' => '10']]);
+        $names = fn (string $f): array => array_column($this->api($this->manager, 'get', "{$path}/items?".http_build_query(['f' => [$f]]))->assertOk()->json('data'), 'name');
+        self::assertSame(['p00.png'], $names('fact:weather=rain'));
+        self::assertSame(['p01.png'], $names('fact:height m>=3'), 'as a number, not as text');
+        self::assertSame(['p00.png'], $names('fact:height m<=3'), 'without a height there is none to compare');
+        self::assertSame(['p01.png', 'p02.png'], $names('-fact:weather=rain'));
+        self::assertSame([], $names('fact:mood=good'));
+        // all of a table, or nothing; and only by who manages
+        $send("file,weather\np02.png,snow\n", $this->member($this->project, Role::Reviewer))->assertStatus(403);
+        foreach (['', "row\n1", "file,a=b\np02.png,1"] as $bad) {
+            $send($bad === '' ? ' ' : $bad)->assertStatus(422)->assertJson(['field' => 'facts']);
+        }
+        self::assertSame([], Item::query()->findOrFail($items[2]->id)->facts);
+        $file = $this->temporary().'/facts.csv';
+        file_put_contents($file, "file,weather\np02.png,snow\nlost.png,snow\n");
+        self::assertSame(1, $this->artisan('skeno:facts', ['project' => 'Sample', 'file' => $file]), 'one line fits no picture');
+        self::assertSame(['p02.png'], $names('fact:weather=snow'));
+    }
 }

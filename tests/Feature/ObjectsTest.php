@@ -211,4 +211,23 @@ final class ObjectsTest extends TestCase
         DB::table('projects')->update(['looks_asked_at' => now()]);
         $this->api($this->manager, 'post', "{$path}/preview", $body)->assertStatus(409)->assertJson(['code' => 'not_looked_at']);
     }
+
+    public function test_what_a_model_was_unsure_of_comes_first_until_a_hand_has_been_at_it(): void
+    {
+        $items = $this->items($this->project, 3, 'red');
+        $drawn = $this->mark(array_slice($items, 0, 1))[0];
+        $file = $this->temporary().'/results.json';
+        $box = static fn (int $image, mixed $score): array => ['id' => $image, 'image_id' => $image, 'category_id' => 1, 'bbox' => [11, 11, 28, 28], 'score' => $score];
+        file_put_contents($file, json_encode(['images' => array_map(static fn (int $i): array => ['id' => $i, 'file_name' => "p0{$i}.png"], [1, 2]), 'categories' => [['id' => 1, 'name' => 'Apple']], 'annotations' => [$box(1, 0.9), $box(2, 0.25), ['id' => 9, 'bbox' => [2, 2, 20, 20], 'score' => 7] + $box(2, 7)]]));
+        $report = app(\App\Intake\TakeLabels::class)($this->project, \Skeno\Core\Formats\Format::Coco, $file, true, false);
+        self::assertSame(3, $report['objects'], json_encode($report));
+        self::assertContains(['what' => 'scores that are not between 0 and 1 were left out', 'count' => 1], $report['notices']);
+        $sure = fn (): array => array_column(array_column($this->page('class=apple&sort=confidence')['data'], 'mark'), 'confidence', 'id');
+        self::assertSame([0.25, 0.9, null, null], array_values($sure()));
+        $first = array_key_first($sure());
+        $row = MarkRow::query()->findOrFail($first);
+        $this->api($this->manager, 'post', "/projects/{$this->project->id}/edits", ['edits' => [['item' => $row->item_id, 'id' => $this->ulid(), 'action' => 'answer', 'mark' => $first, 'base' => $row->revision, 'data' => ['attribute' => 'ripeness', 'answer' => ['value' => 'ripe']]]]])->assertJsonPath('results.0.mark.confidence', null);
+        self::assertSame([0.9, null, null, null], array_values($sure()));
+        self::assertArrayHasKey($drawn, $sure());
+    }
 }

@@ -6,7 +6,9 @@ namespace App\Http\Controllers;
 
 use App\Access\Actor;
 use App\Http\Input;
+use App\Http\Refusal;
 use App\Intake\AssetStore;
+use App\Intake\TakeFacts;
 use App\Items\FindItems;
 use App\Items\FoundItems;
 use App\Models\Item;
@@ -33,6 +35,9 @@ use Symfony\Component\HttpKernel\Exception\NotFoundHttpException;
 final class ItemController
 {
     private const PAGE = 100;
+
+    /** Bytes of a table of facts. */
+    private const MOST_FACTS = 8_000_000;
 
     public function __construct(private readonly FindItems $find)
     {
@@ -113,6 +118,26 @@ final class ItemController
         return ($this->find)($project, $conditions, is_string($sort) ? $sort : '', is_string($order) ? $order : '');
     }
 
+    /** Facts about pictures: the body is a CSV table, see FactsTable. */
+    public function facts(Request $request, TakeFacts $take): JsonResponse
+    {
+        $csv = $request->getContent();
+        if ($csv === '' || strlen($csv) > self::MOST_FACTS) {
+            throw InvalidValue::at('facts', strlen($csv).' bytes', 'a CSV table of at most '.(self::MOST_FACTS / 1_000_000).' MB');
+        }
+        $file = tempnam(storage_path('tmp'), 'facts');
+        if ($file === false) {
+            throw Refusal::because('disk_full', 'the table could not be stored: is the disk full?', 507);
+        }
+        try {
+            file_put_contents($file, $csv);
+
+            return new JsonResponse($take(Input::project($request), $file));
+        } finally {
+            unlink($file);
+        }
+    }
+
     public function sets(Request $request): JsonResponse
     {
         $found = DB::table('sets')->leftJoin('items', static fn ($join) => $join->on('items.set_id', '=', 'sets.id')->whereNull('items.archived_at'))->where('sets.project_id', Input::project($request)->id)->groupBy('sets.path')->orderBy('sets.path')
@@ -130,7 +155,7 @@ final class ItemController
         $turn = Turn::query()->where('item_id', $item->id)->where('layer', TurnKey::AGREED)->max('id');
         $parked = Turn::query()->where('item_id', $item->id)->where('state', TurnState::Parked)->with('user')->first();
 
-        return new JsonResponse(ItemShape::of($item) + ['turn' => is_numeric($turn) ? (int) $turn : null, 'parked' => $parked === null ? null : ['turn' => $parked->id, 'by' => $parked->user->name ?? '', 'reason' => $parked->parked_because], 'answers' => (object) ($said['answers'] ?? []), 'tags' => $said['tags'] ?? [], 'marks' => array_values($marks->map(MarkShape::of(...))->all())]);
+        return new JsonResponse(ItemShape::of($item) + ['facts' => (object) $item->facts, 'turn' => is_numeric($turn) ? (int) $turn : null, 'parked' => $parked === null ? null : ['turn' => $parked->id, 'by' => $parked->user->name ?? '', 'reason' => $parked->parked_because], 'answers' => (object) ($said['answers'] ?? []), 'tags' => $said['tags'] ?? [], 'marks' => array_values($marks->map(MarkShape::of(...))->all())]);
     }
 
     public function picture(Request $request, AssetStore $store): BinaryFileResponse

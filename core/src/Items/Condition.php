@@ -20,7 +20,8 @@ final readonly class Condition
     /** Answers that are none of a question's own. */
     private const OPEN = 'open';
 
-    private function __construct(public ConditionKind $kind, public string $value, public bool $not, public ?Attribute $question, public ?NamePattern $pattern)
+    /** @param  ?array{0: string, 1: '='|'>='|'<=', 2: string}  $fact  its key, how it is compared, and with what */
+    private function __construct(public ConditionKind $kind, public string $value, public bool $not, public ?Attribute $question, public ?NamePattern $pattern, public ?array $fact)
     {
     }
 
@@ -49,6 +50,7 @@ final readonly class Condition
         if ($kind === ConditionKind::Name && (trim($value) === '' || strlen($value) > 500)) {
             throw InvalidValue::at('name', mb_strimwidth($value, 0, 60, '…'), 'a part of a name');
         }
+        $fact = $kind === ConditionKind::Fact ? self::fact($value) : null;
         if ($kind === ConditionKind::Pattern) {
             $pattern = NamePattern::of($value);
         }
@@ -61,7 +63,19 @@ final readonly class Condition
             }
         }
 
-        return new self($kind, $value, $not, $question, $pattern);
+        return new self($kind, $value, $not, $question, $pattern, $fact);
+    }
+
+    /** @return array{0: string, 1: '='|'>='|'<=', 2: string} */
+    private static function fact(string $text): array
+    {
+        if (preg_match('/^([^=<>]+)(>=|<=|=)(.+)$/us', $text, $parts) !== 1 || ! FactsTable::isKey($parts[1]) || ($parts[2] !== '=' && ! is_numeric($parts[3]))) {
+            throw InvalidValue::at('fact', mb_strimwidth(mb_scrub($text), 0, 80, '…'), 'a fact and its value, such as weather=rain, or a number, such as height>=2.5');
+        }
+        /** @var '='|'>='|'<=' $sign the pattern allows nothing else */
+        $sign = $parts[2];
+
+        return [$parts[1], $sign, $parts[3]];
     }
 
     /** @return list<string> what can be asked for of a question */

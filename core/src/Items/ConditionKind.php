@@ -27,4 +27,7 @@ enum ConditionKind: string
 
     /** the part of a split the data came with */
     case Part = 'part';
+
+    /** a fact of one's own about the picture, see FactsTable */
+    case Fact = 'fact';
 }

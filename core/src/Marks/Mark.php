@@ -20,6 +20,7 @@ final readonly class Mark
      * @param  ?string  $author  a person's name where a release carries names, or "import"
      * @param  ?string  $partOf  id of the mark this is a part of
      * @param  list<Flag>  $flags  in the order of the enum
+     * @param  ?float  $confidence  how sure the model it came from was, 0 to 1; null for what a hand has drawn
      */
     private function __construct(
         public string $id,
@@ -31,6 +32,7 @@ final readonly class Mark
         public ?string $author,
         public ?string $partOf,
         public array $flags,
+        public ?float $confidence = null,
     ) {
     }
 
@@ -38,27 +40,30 @@ final readonly class Mark
      * @param  array<string, Answer>  $answers
      * @param  list<Flag>  $flags
      */
-    public static function of(string $id, string $class, Geometry $geometry, array $answers = [], ?int $stack = null, ?string $author = null, ?string $partOf = null, array $flags = []): self
+    public static function of(string $id, string $class, Geometry $geometry, array $answers = [], ?int $stack = null, ?string $author = null, ?string $partOf = null, array $flags = [], ?float $confidence = null): self
     {
         ksort($answers);
+        if ($confidence !== null && ! ($confidence >= 0 && $confidence <= 1)) {
+            throw InvalidValue::at('confidence', $confidence, '0 to 1');
+        }
 
-        return new self($id, $class, Shape::of($geometry), $geometry, $answers, $stack, $author, $partOf, self::sorted($flags));
+        return new self($id, $class, Shape::of($geometry), $geometry, $answers, $stack, $author, $partOf, self::sorted($flags), $confidence);
     }
 
     /** The same mark with another shape. */
     public function as(Geometry $geometry): self
     {
-        return new self($this->id, $this->class, Shape::of($geometry), $geometry, $this->answers, $this->stack, $this->author, $this->partOf, $this->flags);
+        return new self($this->id, $this->class, Shape::of($geometry), $geometry, $this->answers, $this->stack, $this->author, $this->partOf, $this->flags, $this->confidence);
     }
 
     /** The same mark under another id, as a part of another. */
     public function copy(string $id, ?string $partOf): self
     {
-        return new self($id, $this->class, $this->kind, $this->geometry, $this->answers, $this->stack, $this->author, $partOf, $this->flags);
+        return new self($id, $this->class, $this->kind, $this->geometry, $this->answers, $this->stack, $this->author, $partOf, $this->flags, $this->confidence);
     }
 
     /**
-     * Reads `{id, class, kind, geometry, answers?, stack?, author?, part_of?, flags?}`.
+     * Reads `{id, class, kind, geometry, answers?, stack?, author?, part_of?, flags?, confidence?}`.
      *
      * @param  bool  $known  it comes from our own storage, so costly checks of its geometry are not made again
      *
@@ -76,6 +81,11 @@ final readonly class Mark
             $flags[] = Flag::tryFrom($word) ?? throw InvalidValue::at($fields->path("flags[{$i}]"), $word, implode(', ', array_column(Flag::cases(), 'value')));
         }
 
+        $confidence = $fields->optionalNumber('confidence');
+        if ($confidence !== null && ($confidence < 0 || $confidence > 1)) {
+            throw InvalidValue::at($fields->path('confidence'), $confidence, '0 to 1');
+        }
+
         return new self(
             Ulid::check($fields->raw('id'), $fields->path('id')),
             $fields->string('class', 64),
@@ -86,6 +96,7 @@ final readonly class Mark
             $fields->optionalString('author', 200),
             $fields->has('part_of') ? Ulid::check($fields->raw('part_of'), $fields->path('part_of')) : null,
             self::sorted($flags),
+            $confidence,
         );
     }
 
@@ -128,6 +139,10 @@ final readonly class Mark
         }
         if ($this->flags !== []) {
             $data['flags'] = array_map(static fn (Flag $flag): string => $flag->value, $this->flags);
+        }
+
+        if ($this->confidence !== null) {
+            $data['confidence'] = $this->confidence;
         }
 
         return $data;

@@ -248,8 +248,9 @@ final class CocoReader implements LabelReader
     {
         $geometry = $this->shape->read($class, $fields, $names, $picture->width, $picture->height, $notices);
         $flags = ($fields->raw('iscrowd') ?? 0) === 1 ? [Flag::Crowd] : [];
+        $confidence = self::score($fields, $notices);
         if (! is_array($fields->raw('attributes'))) {
-            return Mark::of(($this->newId)(), $class->key, $geometry, flags: $flags);
+            return Mark::of(($this->newId)(), $class->key, $geometry, flags: $flags, confidence: $confidence);
         }
         $attributes = $fields->object('attributes');
         foreach (is_array($attributes->raw('flags')) ? $attributes->raw('flags') : [] as $word) {
@@ -259,7 +260,27 @@ final class CocoReader implements LabelReader
             }
         }
 
-        return Mark::of(($this->newId)(), $class->key, $geometry, $this->answers($attributes, $class->attributes, $class->name, $notices), $this->stack($attributes), flags: $flags);
+        return Mark::of(($this->newId)(), $class->key, $geometry, $this->answers($attributes, $class->attributes, $class->name, $notices), $this->stack($attributes), flags: $flags, confidence: $confidence);
+    }
+
+    /**
+     * How sure a model was, as in COCO's results format.
+     *
+     * @param  list<string>  $notices
+     */
+    private static function score(Fields $fields, array &$notices): ?float
+    {
+        $score = $fields->raw('score');
+        if ($score === null) {
+            return null;
+        }
+        if ((! is_int($score) && ! is_float($score)) || $score < 0 || $score > 1) {
+            $notices[] = 'scores that are not between 0 and 1 were left out';
+
+            return null;
+        }
+
+        return (float) $score;
     }
 
     private function stack(Fields $attributes): ?int

@@ -185,7 +185,8 @@ final readonly class CocoWriter implements DatasetWriter
         $class = $this->codebook->classes[$mark->class];
         $data = ['id' => $ids[$mark->id], 'image_id' => $imageId, 'category_id' => $class->index + 1]
             + $this->shape->write($class, $mark->geometry, $item->width, $item->height)
-            + ['iscrowd' => $mark->has(Flag::Crowd) ? 1 : 0];
+            + ['iscrowd' => $mark->has(Flag::Crowd) ? 1 : 0]
+            + ($mark->confidence === null ? [] : ['score' => $mark->confidence]);
         $attributes = self::answers($mark->answers);
         $flags = array_values(array_filter($mark->flags, static fn (Flag $flag): bool => $flag !== Flag::Crowd));
         if ($flags !== []) {

@@ -204,6 +204,9 @@ final readonly class VocWriter implements DatasetWriter
             if (round($box->right()) < round($box->x) + 1 || round($box->bottom()) < round($box->y) + 1) {
                 $report->count('boxes thinner than a pixel after rounding were written one pixel wide');
             }
+            if ($mark->confidence !== null) {
+                $report->count('confidences can\'t be said in VOC and were left out');
+            }
             if ($mark->answers !== []) {
                 $report->count('answers can\'t be said in VOC and were left out', count($mark->answers));
             }

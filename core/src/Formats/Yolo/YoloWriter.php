@@ -52,6 +52,9 @@ final readonly class YoloWriter implements DatasetWriter
             }
             $lines = '';
             foreach ($item->marks as $mark) {
+                if ($mark->confidence !== null) {
+                    $report->count('confidences can\'t be said in YOLO labels and were left out');
+                }
                 $line = $this->line->write($this->codebook->classes[$mark->class], $mark->geometry, $item->width, $item->height);
                 if ($line === null) {
                     $report->count($mark->geometry instanceof Box && $this->kind === YoloKind::Boxes ? 'boxes outside their picture can\'t be said in YOLO and were left out' : "marks drawn as {$mark->kind->words()} can't be said in this kind of YOLO and were left out");

@@ -27,6 +27,7 @@ describe('a condition', () => {
     expect(say('-tag:wet', document)).toBe('not: tag is Wet leaves');
     expect(say('answer:light=low', document)).toBe('answer is Light: Low sun');
     expect(say('answer:ripe=open', document)).toBe('answer is Ripe: not answered');
+    expect(say('fact:height>=2', document)).toBe('fact is “height>=2”');
     expect(say('re:^a', document)).toBe('name matches “^a”');
     expect(say('set:', document)).toBe('set is (top)');
   });

@@ -11,7 +11,8 @@ export const kinds = {
   answer: 'answer is',
   tag: 'tag is',
   labelled: 'is',
-  part: 'came as'
+  part: 'came as',
+  fact: 'fact is'
 } as const;
 export type Kind = keyof typeof kinds;
 export type Choice = { value: string; word: string };
@@ -32,6 +33,7 @@ export function choices(kind: Kind, document: Document, sets: string[]): Choice[
   switch (kind) {
     case 'name':
     case 're':
+    case 'fact':
       return null;
     case 'state':
       return same(states);

@@ -18,6 +18,26 @@
   let uploader = $state<Uploader | null>(null);
   let over = $state(false);
   let again = $state(false);
+  let facts = $state.raw<{ taken: number; facts: string[]; skipped_count: number; skipped: { line: number; reason: string }[] } | null>(
+    null
+  );
+
+  async function takeFacts(file: File) {
+    error = '';
+    facts = null;
+    try {
+      facts = await ask(
+        api.POST('/projects/{project}/items/facts', {
+          ...parts(project.id),
+          body: await file.text(),
+          bodySerializer: (text) => text,
+          headers: { 'Content-Type': 'text/csv' }
+        })
+      );
+    } catch (e) {
+      error = (e as Error).message;
+    }
+  }
   let what = $state<'pictures' | 'labels'>('pictures');
   let labels = $state({ format: 'coco', as: 'labels', empty: 'unlabelled' });
   let beside = $state({ format: 'coco', as: 'labels', empty: 'unlabelled' });
@@ -243,6 +263,33 @@
           >
         </table>
         {#if sets.some((s) => s.new > 0)}<a class="act mt-3" href="/p/{project.id}/hand-out">Hand them out</a>{/if}
+      {/if}
+    </section>
+    <section aria-label="facts about the pictures">
+      <h2 class="mb-1">Facts about the pictures</h2>
+      <p class="soft mb-2">
+        A CSV table beside them: a column <code>file</code>, and one for each fact, such as weather or height. Items are filtered by them.
+      </p>
+      <label class="act"
+        ><Upload size={15} strokeWidth={1.75} />Choose a table<input
+          class="sr-only"
+          type="file"
+          accept=".csv,text/csv"
+          onchange={(e) => {
+            const file = e.currentTarget.files?.[0];
+            e.currentTarget.value = '';
+            if (file) void takeFacts(file);
+          }}
+        /></label
+      >
+      {#if facts}
+        <p class="mt-2" role="status" aria-label="facts taken">
+          <span class="num">{facts.taken}</span>
+          {facts.taken === 1 ? 'picture' : 'pictures'}: {facts.facts.join(', ')}{facts.skipped_count > 0
+            ? `; ${facts.skipped_count} lines fit no picture`
+            : ''}
+        </p>
+        {#each facts.skipped.slice(0, 8) as s (s.line)}<p class="soft">line {s.line}: {s.reason}</p>{/each}
       {/if}
     </section>
     <section>

@@ -195,7 +195,8 @@
             class="field"
             class:num={adding.kind === 're'}
             aria-label="which"
-            placeholder={adding.kind === 're' ? 'a regular expression' : 'a part of the name'}
+            placeholder={{ re: 'a regular expression', fact: 'weather=rain, or height>=2.5' }[adding.kind as string] ??
+              'a part of the name'}
             autofocus
             bind:value={adding.value}
           />
@@ -214,6 +215,11 @@
       <div>
         <strong>{picked.name}</strong> <span class="soft">{picked.set || '(top)'}, {picked.width} × {picked.height}</span>
         <p><StateWord state={picked.state} /> · {picked.mark_count} {picked.mark_count === 1 ? 'mark' : 'marks'}</p>
+        {#if Object.keys(picked.facts ?? {}).length > 0}<p class="soft">
+            {Object.entries(picked.facts ?? {})
+              .map(([key, value]) => `${key} ${value}`)
+              .join(', ')}
+          </p>{/if}
         {#if picked.parked}<p>parked by {picked.parked.by}: {picked.parked.reason}</p>{/if}
       </div>
       {#if picked.parked && project.may('project.manage')}<button class="act" onclick={putBack}>Back to the queue</button>{/if}

@@ -370,6 +370,7 @@
     if (sort === 'size' && object.size) return `${Math.round(object.size[0]!)} × ${Math.round(object.size[1]!)}`;
     if (sort === 'aspect' && object.size) return (object.size[0]! / Math.max(0.01, object.size[1]!)).toFixed(2);
     if (sort === 'author') return object.author ?? '';
+    if (sort === 'confidence') return object.mark.confidence === null ? 'by hand' : `${Math.round(100 * object.mark.confidence)} %`;
     if (sort === 'item') return object.item.name;
     return object.oddness === null ? '' : object.oddness.toFixed(1);
   };
@@ -402,6 +403,7 @@
             <option value="aspect">width to height</option>
             <option value="time">time</option>
             <option value="author">author</option>
+            <option value="confidence">confidence</option>
             {#if filtered}<option value="answer">answer</option>{/if}
             <option value="item">picture</option>
           </select>

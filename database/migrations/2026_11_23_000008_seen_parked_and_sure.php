@@ -23,6 +23,12 @@ return new class extends Migration
             // px of the screen a px of the picture must have for it to count as looked at
             $table->float('seen_zoom')->default(0.5);
         });
+        Schema::table('marks', function (Blueprint $table): void {
+            $table->float('confidence')->nullable();
+        });
+        Schema::table('items', function (Blueprint $table): void {
+            $table->json('facts')->default('{}');
+        });
         Schema::table('turns', function (Blueprint $table): void {
             $table->text('parked_because')->default('');
         });
@@ -31,6 +37,8 @@ return new class extends Migration
     public function down(): void
     {
         Schema::table('turns', fn (Blueprint $table) => $table->dropColumn('parked_because'));
+        Schema::table('items', fn (Blueprint $table) => $table->dropColumn('facts'));
+        Schema::table('marks', fn (Blueprint $table) => $table->dropColumn('confidence'));
         Schema::table('projects', fn (Blueprint $table) => $table->dropColumn(['require_seen', 'seen_zoom']));
         Schema::dropIfExists('seen');
     }
