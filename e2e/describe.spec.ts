@@ -196,6 +196,7 @@ test('a codebook changed under an open bench loses nothing', async ({ person }) 
   await ines.goto(url('demo', `/p/${project}/describe`));
   await tab(ines, 'As JSON');
   const json = ines.getByLabel('codebook as JSON');
+  await expect(json).not.toHaveValue('');
   const doc = JSON.parse(await json.inputValue());
   doc.classes[0].key = 'fruit';
   doc.classes[0].name = 'Fruit';

@@ -3,7 +3,11 @@ import { url } from './place';
 import type { Page } from '@playwright/test';
 
 /** Looking closer, seeing all, getting around, setting aside and asking. */
-test.beforeEach(() => void freeAll('demo'));
+test.beforeEach(() => {
+  freeAll('demo');
+  // what was seen in earlier tests is seen
+  sql('demo', 'delete from seen');
+});
 test.afterEach(() => void sql('demo', 'update projects set require_seen = 0, seen_zoom = 0.5'));
 
 async function bench(page: Page): Promise<StageHand> {

@@ -95,6 +95,7 @@ test('a wrong class stands out on the contact sheet, is put right there, and the
   await table.focus();
   for (let n = 0; n < 9; n++) await ines.keyboard.press('ArrowDown');
   const here = async (): Promise<string> => (await table.getAttribute('aria-activedescendant'))!;
+  await expect(table).toHaveAttribute('aria-activedescendant', /^object-/);
   const slip = await here();
   expect(slip).toMatch(/^object-/);
   await ines.keyboard.press('0');

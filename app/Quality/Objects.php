@@ -82,7 +82,7 @@ final class Objects
         $query = MarkRow::query()->where('marks.project_id', $project->id)->where('marks.layer', TurnKey::AGREED)->where('marks.kind', '!=', ItemAnswers::KIND)->whereNull('marks.deleted_at')
             // few are archived: looked up once, instead of the item of every mark
             ->whereNotIn('marks.item_id', DB::table('items')->where('project_id', $project->id)->whereNotNull('archived_at')->select('id'));
-        if ($actor->roleIn($project) !== Role::Manager && $actor->roleIn($project) !== Role::Guest) {
+        if (in_array($actor->roleIn($project), [Role::Reviewer, Role::Labeller], true)) {
             $query->whereIn('marks.item_id', Reach::items($actor, $project)->select('items.id'));
         } elseif (! $actor->may(Ability::SeeItems, $project)) {
             $query->whereRaw('1 = 0');

@@ -8,6 +8,7 @@
   import { placeOf } from '$lib/bench/keys';
   import { fromServer } from '$lib/bench/types';
   import Close from '$lib/objects/Close.svelte';
+  import Delivery from '$lib/objects/Delivery.svelte';
   import { ObjectEdits } from '$lib/objects/edits.svelte';
   import { Pictures } from '$lib/objects/pictures.svelte';
   import { Sweep, type Plan, type Subject } from '$lib/objects/sweep.svelte';
@@ -312,9 +313,10 @@
       <button class="act" onclick={leave}>Stop</button>
     {/if}
   </header>
-  {#if error || edits.message || sweep?.error}
-    <div class="say" role="alert">
-      {error || edits.message || sweep?.error}
+  {#if error || edits.message || sweep?.error || edits.outbox.held.length > 0 || edits.outbox.unkept !== ''}
+    <div class="say">
+      <Delivery {edits} />
+      <span role="alert">{error || edits.message || sweep?.error}</span>
       {#if sweep?.error}<button class="act" onclick={() => sweep?.retry()}>try again</button>{/if}
     </div>
   {/if}

@@ -166,7 +166,7 @@
         <button aria-label="drop: {say(f, document_)}" onclick={() => restack(conditions.filter((_, n) => n !== i))}><X size={13} /></button
         >
       </span>
-      <span class="step" aria-label="left after: {say(f, document_)}"
+      <span class="step" role="note" aria-label="left after: {say(f, document_)}"
         ><span class="num">{steps[i]?.f === f ? steps[i]?.found : '…'}</span></span
       >
     {/each}

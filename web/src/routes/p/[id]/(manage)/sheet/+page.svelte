@@ -9,6 +9,7 @@
   import { placeOf } from '$lib/bench/keys';
   import { fromServer } from '$lib/bench/types';
   import Crop from '$lib/objects/Crop.svelte';
+  import Delivery from '$lib/objects/Delivery.svelte';
   import { ObjectEdits, type Found } from '$lib/objects/edits.svelte';
   import { Sheet, type Query } from '$lib/objects/sheet.svelte';
   import { asked, noValues, say } from '$lib/state/codebook';
@@ -355,8 +356,7 @@
   const name = (object: Found) => {
     const mark = edits.now(object);
     return [
-      mark === null ? `${edits.nameOf(object.mark.class)}, removed` : edits.nameOf(mark.class),
-      `on ${object.item.name}`,
+      `${edits.nameOf((mark ?? object.mark).class)}${mark === null ? ', removed,' : ''} on ${object.item.name}`,
       ...(object.oddness !== null ? [`oddness ${object.oddness.toFixed(1)}`] : []),
       ...(object.looks_like !== null && mark !== null && mark.class !== object.looks_like
         ? [`looks like ${edits.nameOf(object.looks_like)}`]
@@ -479,6 +479,7 @@
         {/if}
       </div>
       <ErrorNote message={error || sheet.error || edits.message} />
+      <Delivery {edits} />
     </div>
     <div
       class="objects"
@@ -508,7 +509,6 @@
             id={object ? `object-${object.mark.id}` : undefined}
             tabindex="-1"
             aria-selected={object ? sheet.chosen.has(object.mark.id) : false}
-            aria-label={object ? name(object) : 'loading'}
             aria-posinset={place + 1}
             aria-setsize={sheet.total ?? 0}
             style:transform="translate({across + (place % columns) * (side + across)}px, {gap + Math.floor(place / columns) * rowHeight}px)"
@@ -518,9 +518,10 @@
             ondblclick={() => void open(object)}
             onkeydown={() => {}}
           >
+            <span class="unseen">{object ? name(object) : 'loading'}</span>
             {#if object}
               <Crop {object} mark={mark ?? fromServer(object.mark)} {edits} {side} {margin} {outline} />
-              <div class="foot">
+              <div class="foot" aria-hidden="true">
                 {#if mark === null}<span>removed</span>
                 {:else if mark.class !== object.mark.class}<Marker
                     marker={edits.marker(mark.class)}
