@@ -505,7 +505,11 @@ export class Bench {
     if (!this.editable || steps.length === 0) return;
     if (this.doubt && steps.some((s) => s.id === this.doubt?.mark)) this.doubt = null;
     const drawn = steps.length === 1 && steps[0]!.before === null ? steps[0]!.after : null;
-    if (drawn) void this.#guard(drawn);
+    if (drawn) {
+      // who draws on has seen the doubt and left it
+      this.doubt = null;
+      void this.#guard(drawn);
+    }
     for (const step of steps) this.#apply(step);
     this.#undo = [...this.#undo, steps.map((s) => ({ ...s, words: this.version }))];
     this.#redo = [];
