@@ -15,9 +15,7 @@ use App\Work\Reach;
 use Illuminate\Database\Eloquent\Builder;
 use Illuminate\Support\Facades\DB;
 use Skeno\Core\Codebook\Attribute;
-use Skeno\Core\Codebook\AttributeType;
 use Skeno\Core\Codebook\Codebook;
-use Skeno\Core\Codebook\NoValue;
 use Skeno\Core\InvalidValue;
 use Skeno\Core\Marks\ItemAnswers;
 use Skeno\Core\People\Ability;
@@ -180,7 +178,7 @@ final class Objects
         if ($answer === null || $answer === '') {
             return;
         }
-        $words = ['open', ...array_map(static fn ($option): string => $option->key, $question->options), ...($question->type === AttributeType::YesNo ? ['yes', 'no'] : []), ...array_map(static fn (NoValue $way): string => "no:{$way->value}", $question->noValue)];
+        $words = $question->words();
         if (! is_string($answer) || ! in_array($answer, $words, true)) {
             throw InvalidValue::at('answer', $answer, implode(', ', $words));
         }

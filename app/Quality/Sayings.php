@@ -13,8 +13,6 @@ use App\Work\ItemShape;
 use App\Work\MarkShape;
 use App\Work\Reach;
 use Illuminate\Database\Eloquent\Builder;
-use Skeno\Core\Codebook\AttributeType;
-use Skeno\Core\Codebook\NoValue;
 use Skeno\Core\Codebook\Scope;
 use Skeno\Core\InvalidValue;
 use Skeno\Core\Marks\ItemAnswers;
@@ -77,7 +75,7 @@ final class Sayings
             if ($question === null || $question->scope !== Scope::Item) {
                 throw InvalidValue::at('question', $key, 'a question of the codebook about items');
             }
-            $words = ['open', ...array_map(static fn ($option): string => $option->key, $question->options), ...($question->type === AttributeType::YesNo ? ['yes', 'no'] : []), ...array_map(static fn (NoValue $way): string => "no:{$way->value}", $question->noValue)];
+            $words = $question->words();
             if ($answer !== null) {
                 AnswerQuery::said($query, $question, in_array($answer, $words, true) ? $answer : throw InvalidValue::at('answer', $answer, implode(', ', $words)), 'said.answers');
             }

@@ -51,6 +51,17 @@ final readonly class Attribute
         };
     }
 
+    /** @return list<string> what can be asked for of this question: `open` (nothing said), an option, `yes`, `no`, `no:<way of having no value>` */
+    public function words(): array
+    {
+        return [
+            'open',
+            ...array_map(static fn (Option $option): string => $option->key, $this->options),
+            ...($this->type === AttributeType::YesNo ? ['yes', 'no'] : []),
+            ...array_map(static fn (NoValue $way): string => "no:{$way->value}", $this->noValue),
+        ];
+    }
+
     public function hasOption(string $key): bool
     {
         foreach ($this->options as $option) {

@@ -5,10 +5,7 @@ declare(strict_types=1);
 namespace Skeno\Core\Items;
 
 use Skeno\Core\Codebook\Attribute;
-use Skeno\Core\Codebook\AttributeType;
 use Skeno\Core\Codebook\Codebook;
-use Skeno\Core\Codebook\NoValue;
-use Skeno\Core\Codebook\Option;
 use Skeno\Core\Formats\Labelled;
 use Skeno\Core\InvalidValue;
 use Skeno\Core\Release\Part;
@@ -57,7 +54,7 @@ final readonly class Condition
         if ($kind === ConditionKind::Answer) {
             [$key, $value] = explode('=', $value, 2) + [1 => ''];
             $question = $codebook->attributes[$key] ?? throw InvalidValue::at('answer', $key, 'a question of the codebook: '.implode(', ', array_keys($codebook->attributes)));
-            $answers = self::answers($question);
+            $answers = $question->words();
             if (! in_array($value, $answers, true)) {
                 throw InvalidValue::at('answer', "{$key}={$value}", implode(', ', $answers));
             }
@@ -76,17 +73,6 @@ final readonly class Condition
         $sign = $parts[2];
 
         return [$parts[1], $sign, $parts[3]];
-    }
-
-    /** @return list<string> what can be asked for of a question */
-    private static function answers(Attribute $question): array
-    {
-        return [
-            self::OPEN,
-            ...array_map(static fn (Option $option): string => $option->key, $question->options),
-            ...($question->type === AttributeType::YesNo ? ['yes', 'no'] : []),
-            ...array_map(static fn (NoValue $way): string => "no:{$way->value}", $question->noValue),
-        ];
     }
 
     public function isOpen(): bool

@@ -120,3 +120,18 @@ export function paintMask(c: CanvasRenderingContext2D, v: View, mask: Mask, colo
   c.drawImage(picture.canvas, b.x * v.scale + v.x, b.y * v.scale + v.y, b.width * v.scale, b.height * v.scale);
   c.globalAlpha = 1;
 }
+
+/** One object by itself, close up: its outline with a dark rim, a mask as no more than a tint, since what is asked about must be seen. */
+export function paintAlone(c: CanvasRenderingContext2D, v: View, s: Shape, bones: [string, string][], color: string): void {
+  if (s.kind === 'mask') paintMask(c, v, s.geometry, color, 0.3);
+  const path = new Path2D();
+  trace(path, v, s, bones);
+  c.lineJoin = 'round';
+  c.lineWidth = 3.25;
+  c.strokeStyle = 'rgba(12,16,15,.5)';
+  c.stroke(path);
+  c.lineWidth = 1.5;
+  c.strokeStyle = color;
+  c.stroke(path);
+  dots(c, v, s, bones, color, false);
+}

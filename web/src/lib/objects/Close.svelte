@@ -1,6 +1,6 @@
 <script lang="ts">
   /** An object, or a whole picture, close up on a stage of its own. The picture is there already, so the next one is up with the key. */
-  import { dots, paintMask, trace } from '$lib/bench/paint';
+  import { paintAlone } from '$lib/bench/paint';
   import { shapeOf } from '$lib/bench/shapes';
   import type { Mark } from '$lib/bench/types';
   import type { Attribute } from '$lib/state/codebook';
@@ -54,20 +54,7 @@
     }
     if (!mark || !outline) return;
     const shape = shapeOf(mark);
-    const color = edits.light(mark.class);
-    const bones = edits.bones(mark.class);
-    // what is asked about must be seen: of a mask no more than a tint
-    if (shape.kind === 'mask') paintMask(c, view, shape.geometry, color, 0.22);
-    const path = new Path2D();
-    trace(path, view, shape, bones);
-    c.lineJoin = 'round';
-    c.lineWidth = 3.5;
-    c.strokeStyle = 'rgba(12,16,15,.5)';
-    c.stroke(path);
-    c.lineWidth = 1.5;
-    c.strokeStyle = color;
-    c.stroke(path);
-    dots(c, view, shape, bones, color, false);
+    paintAlone(c, view, shape, edits.bones(mark.class), edits.light(mark.class));
   });
 </script>
 

@@ -1,7 +1,7 @@
 <script lang="ts">
   /** An object close up with its outline, from the square the server has cut. */
   import type { Mark } from '$lib/bench/types';
-  import { dots, paintMask, trace } from '$lib/bench/paint';
+  import { paintAlone } from '$lib/bench/paint';
   import { bounds, shapeOf } from '$lib/bench/shapes';
   import type { Found, ObjectEdits } from './edits.svelte';
 
@@ -42,18 +42,7 @@
       c.drawImage(image, (side - shown) / 2, (side - shown) / 2, shown, shown);
     }
     if (!outline) return;
-    const color = edits.light(mark.class);
-    const bones = edits.bones(mark.class);
-    if (shape.kind === 'mask') paintMask(c, view, shape.geometry, color, 0.4);
-    const path = new Path2D();
-    trace(path, view, shape, bones);
-    c.lineWidth = 3;
-    c.strokeStyle = 'rgba(12,16,15,.5)';
-    c.stroke(path);
-    c.lineWidth = 1.25;
-    c.strokeStyle = color;
-    c.stroke(path);
-    dots(c, view, shape, bones, color, false);
+    paintAlone(c, view, shape, edits.bones(mark.class), edits.light(mark.class));
   });
 </script>
 
