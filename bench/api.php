@@ -10,14 +10,14 @@ use Skeno\Core\Codebook\Codebook;
 use Skeno\Core\Fields;
 use Skeno\Core\People\Role;
 
+require_once __DIR__.'/fill.php';
+require_once __DIR__.'/serve.php';
+
 /**
  * The server's part of "next item" and of an edit, over HTTP on PHP's own web server with the worker beside it, as bin/serve runs
  * them: one person, then 30 at once each with an edit every second. And the next item at 1,000 and at 1,000,000 marks, as a ratio.
  */
 return static function (callable $print, string $folder): void {
-    if (! function_exists('fill')) {
-        require __DIR__.'/formats.php';
-    }
     $codebook = Codebook::fromArray(['skeno' => 'codebook/1', 'classes' => [['key' => 'apple', 'name' => 'Apple', 'shapes' => ['box']], ['key' => 'leaf', 'name' => 'Leaf', 'shapes' => ['box']]]]);
     $people = [];
     for ($i = 0; $i < 30; $i++) {
@@ -33,20 +33,13 @@ return static function (callable $print, string $folder): void {
             Membership::query()->create(['project_id' => $project->id, 'user_id' => $person['user']->id, 'role' => Role::Labeller]);
         }
         // 60 more items wait, so that everybody can hold two
-        fill_empty($project, 400);
+        fill($project, 400, 0, 'waiting', 'new');
         app(HandOut::class)->make($project, $people[0]['user'], Fields::of(['labellers' => array_map(static fn (array $p): int => $p['user']->id, $people), 'reviewers' => [], 'pool' => 'new']));
         $projects[$marks] = $project->id;
     }
-    $port = 9171;
-    $server = proc_open(['setsid', 'php', '-d', 'opcache.enable=1', '-d', 'opcache.jit=tracing', '-d', 'opcache.jit_buffer_size=64M', '-S', "127.0.0.1:{$port}", '-t', 'public', 'server.php'], [['file', '/dev/null', 'r'], ['file', '/dev/null', 'w'], ['file', '/dev/null', 'w']], $pipes, dirname(__DIR__), ['PHP_CLI_SERVER_WORKERS' => '4', 'SKENO_DATA' => $folder] + getenv());
-    $pid = proc_get_status($server)['pid'];
-    // the whole group: the server leaves its workers behind otherwise
-    register_shutdown_function(static fn () => @posix_kill(-$pid, SIGTERM));
-    for ($i = 0; $i < 100 && @fsockopen('127.0.0.1', $port) === false; $i++) {
-        usleep(50_000);
-    }
-    $handle = static function (string $token, string $path, array $body) use ($port): CurlHandle {
-        $curl = curl_init("http://127.0.0.1:{$port}/api/v1{$path}");
+    $url = bench_serve($folder, 9171, true);
+    $handle = static function (string $token, string $path, array $body) use ($url): CurlHandle {
+        $curl = curl_init("{$url}/api/v1{$path}");
         curl_setopt_array($curl, [CURLOPT_RETURNTRANSFER => true, CURLOPT_POST => true, CURLOPT_POSTFIELDS => json_encode((object) $body), CURLOPT_HTTPHEADER => ["Authorization: Bearer {$token}", 'Content-Type: application/json', 'Accept: application/json']]);
 
         return $curl;
@@ -109,13 +102,4 @@ return static function (callable $print, string $folder): void {
         usleep(500);
     } while ($sent < 360 || $running > 0);
     $print('an edit acknowledged, 30 people at once', sprintf('p50 %.0f, p95 %.0f ms, %d failed', $p($times, 0.5), $p($times, 0.95), $failed), 'p95 ≤ 40 ms');
-    posix_kill(-$pid, SIGTERM);
 };
-
-function fill_empty(App\Models\Project $project, int $items): void
-{
-    $set = App\Models\Set::query()->create(['project_id' => $project->id, 'path' => 'waiting']);
-    for ($i = 0; $i < $items; $i++) {
-        Illuminate\Support\Facades\DB::table('items')->insert(['project_id' => $project->id, 'set_id' => $set->id, 'asset_id' => App\Models\Asset::query()->value('id'), 'path' => sprintf('waiting/p%06d.jpg', $i), 'state' => 'new']);
-    }
-}

@@ -7,19 +7,18 @@ use App\Items\FindItems;
 use App\Models\Membership;
 use App\Models\Set;
 use App\Models\User;
+use App\Objects\Objects;
 use App\Projects\Projects;
-use App\Quality\Objects;
 use Illuminate\Support\Facades\DB;
 use Skeno\Core\Codebook\Codebook;
-use Skeno\Core\Marks\ItemAnswers;
 use Skeno\Core\People\Role;
 use Skeno\Core\Quality\Looks;
 
+require_once __DIR__.'/fill.php';
+require_once __DIR__.'/serve.php';
+
 /** 100,000 pictures with an object each: pages of the contact sheet, stacked filters, and the field map, drawn by Chromium too where it is there. */
 return static function (callable $print, string $folder): void {
-    if (! function_exists('fill')) {
-        require __DIR__.'/formats.php';
-    }
     $document = ['skeno' => 'codebook/1', 'classes' => [['key' => 'apple', 'name' => 'Apple', 'shapes' => ['box'], 'attributes' => ['ripeness']], ['key' => 'leaf', 'name' => 'Leaf', 'shapes' => ['box']]], 'attributes' => [['key' => 'ripeness', 'name' => 'Ripeness', 'type' => 'one', 'scope' => 'object', 'options' => [['key' => 'ripe', 'name' => 'Ripe'], ['key' => 'green', 'name' => 'Green']]]], 'tags' => [['key' => 'wet', 'name' => 'Wet']]];
     $user = User::query()->create(['name' => 'Ines Okafor', 'email' => 'ines@larkmoor.example', 'password' => 'x', 'is_owner' => true, 'is_demo' => true, 'settings' => []])->refresh();
     $project = app(Projects::class)->create('objects', '', '', Codebook::fromArray($document), $user);
@@ -30,10 +29,7 @@ return static function (callable $print, string $folder): void {
     $sets = array_map(static fn (int $i): int => Set::query()->create(['project_id' => $project->id, 'path' => "block {$i}"])->id, range(1, 9));
     DB::update('update items set set_id = '.$sets[0].' + id % 9, state = case id % 5 when 0 then \'new\' when 1 then \'waiting\' when 2 then \'submitted\' else \'accepted\' end where project_id = ?', [$project->id]);
     DB::transaction(static function () use ($project): void {
-        $said = DB::connection()->getPdo()->prepare("insert into marks (id, project_id, item_id, layer, source, class, kind, geometry, answers, tags, revision) values (?, ?, ?, 'agreed', 'hand', '', 'item', '{}', '{}', '[\"wet\"]', 1)");
-        foreach (DB::table('items')->where('project_id', $project->id)->whereRaw('id % 4 = 0')->pluck('id') as $id) {
-            $said->execute([ItemAnswers::id((int) $id, 'agreed'), $project->id, $id]);
-        }
+        DB::table('layers')->where('project_id', $project->id)->whereRaw('item_id % 4 = 0')->update(['tags' => '["wet"]', 'revision' => 1]);
         $vector = pack('g*', ...array_fill(0, Looks::DIMENSIONS, 0.5));
         $looks = DB::connection()->getPdo()->prepare('insert into looks (mark_id, vector) values (?, ?)');
         foreach (DB::table('marks')->where('project_id', $project->id)->where('kind', 'box')->pluck('id') as $id) {
@@ -68,12 +64,6 @@ return static function (callable $print, string $folder): void {
     if (! is_file('/usr/bin/chromium')) {
         return;
     }
-    $port = 9172;
-    $server = proc_open(['setsid', 'php', '-d', 'opcache.enable=1', '-d', 'opcache.jit=tracing', '-d', 'opcache.jit_buffer_size=64M', '-d', 'memory_limit=512M', '-S', "127.0.0.1:{$port}", '-t', 'public', 'server.php'], [['file', '/dev/null', 'r'], ['file', '/dev/null', 'w'], ['file', '/dev/null', 'w']], $pipes, dirname(__DIR__), ['PHP_CLI_SERVER_WORKERS' => '4', 'SKENO_DATA' => $folder] + getenv());
-    $pid = proc_get_status($server)['pid'];
-    register_shutdown_function(static fn () => @posix_kill(-$pid, SIGTERM));
-    for ($i = 0; $i < 100 && @fsockopen('127.0.0.1', $port) === false; $i++) {
-        usleep(50_000);
-    }
-    passthru('node '.escapeshellarg(__DIR__.'/eyes.mjs')." http://127.0.0.1:{$port} {$project->id}");
+    $url = bench_serve($folder, 9172);
+    passthru('node '.escapeshellarg(__DIR__.'/eyes.mjs')." {$url} {$project->id}");
 };

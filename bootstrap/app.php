@@ -3,7 +3,9 @@
 declare(strict_types=1);
 
 use App\Http\Middleware\Right;
+use App\Http\Middleware\SecureCookies;
 use App\Http\Middleware\SecurityHeaders;
+use App\Http\Middleware\SendFile;
 use App\Http\Middleware\Stateful;
 use App\Http\Problem;
 use App\Support\StateFolder;
@@ -18,7 +20,7 @@ use Illuminate\Support\Facades\Route;
 // a closure keeps its variables out of the scope of whoever requires this file
 return (static function (): Application {
     $base = dirname(__DIR__);
-    $folder = StateFolder::prepare((string) (getenv('SKENO_DATA') ?: ($_SERVER['SKENO_DATA'] ?? '') ?: $base.'/storage/skeno'));
+    $folder = StateFolder::prepare(StateFolder::place($base));
 
     return Application::configure(basePath: $base)
         ->withProviders([App\Providers\AppServiceProvider::class], false)
@@ -32,11 +34,16 @@ return (static function (): Application {
         ->withCommands([$base.'/app/Console'])
         ->withMiddleware(static function (Middleware $middleware): void {
             $middleware->remove(HandleCors::class);
-            $middleware->api(prepend: [Stateful::class]);
-            $middleware->append(SecurityHeaders::class);
+            // who asks is who the proxy says asks, only where the proxy is known
+            $proxies = array_values(array_filter(array_map(trim(...), explode(',', (string) getenv('SKENO_TRUSTED_PROXIES')))));
+            if ($proxies !== []) {
+                $middleware->trustProxies(at: $proxies === ['*'] ? '*' : $proxies);
+            }
+            $middleware->api(prepend: [SecureCookies::class, Stateful::class]);
+            $middleware->append([SecurityHeaders::class, SendFile::class]);
             $middleware->alias(['right' => Right::class, 'auth' => Authenticate::class]);
             // a project's existence is nobody's business before it is known who asks
-            $middleware->priority([Stateful::class, Authenticate::class, Right::class]);
+            $middleware->priority([SecureCookies::class, Stateful::class, Authenticate::class, Right::class]);
             $middleware->redirectGuestsTo(static fn (): null => null);
         })
         ->withExceptions(static function (Exceptions $exceptions): void {

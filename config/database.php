@@ -13,7 +13,7 @@ return [
             'busy_timeout' => 10000,
             'journal_mode' => 'wal',
             'synchronous' => 'normal',
-            'pragmas' => ['temp_store' => 'memory', 'cache_size' => -16000, 'mmap_size' => 134217728],
+            'pragmas' => ['temp_store' => 'memory', 'cache_size' => -16000, 'mmap_size' => 2_000_000_000],
         ],
     ],
     'migrations' => ['table' => 'migrations', 'update_date_on_publish' => true],

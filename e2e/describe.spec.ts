@@ -18,15 +18,19 @@ test.beforeAll(() => {
 });
 test.beforeEach(() => void freeAll('demo'));
 
-const stored = (): { class: string; kind: string; answers: Record<string, unknown>; geometry: Record<string, never>; tags: string[] }[] =>
+const stored = (): { class: string; kind: string; answers: Record<string, unknown>; geometry: Record<string, never> }[] =>
   JSON.parse(
-    sql('demo', `select class, kind, answers, geometry, tags from marks where project_id = ${project} and deleted_at is null order by id`)
+    sql('demo', `select class, kind, answers, geometry from marks where project_id = ${project} and deleted_at is null order by id`)
   ).map((m: Record<string, string>) => ({
     ...m,
     answers: JSON.parse(m.answers!),
-    geometry: JSON.parse(m.geometry!),
-    tags: JSON.parse(m.tags!)
+    geometry: JSON.parse(m.geometry!)
   }));
+/** What is said of the pictures as a whole. */
+const said = (): { answers: Record<string, unknown>; tags: string[] }[] =>
+  JSON.parse(sql('demo', `select answers, tags from layers where project_id = ${project} and revision > 0 order by id`)).map(
+    (l: Record<string, string>) => ({ answers: JSON.parse(l.answers!), tags: JSON.parse(l.tags!) })
+  );
 const save = async (page: Page) => {
   await page.getByRole('button', { name: 'Save codebook' }).click();
   await expect(page.getByText(/saved as version|is in force/)).toBeVisible();
@@ -34,7 +38,10 @@ const save = async (page: Page) => {
 const tab = (page: Page, word: RegExp | string) => page.getByRole('tab', { name: word }).click();
 async function bench(mei: Page): Promise<StageHand> {
   const turn = JSON.parse(
-    sql('demo', `select id from turns where project_id = ${project} and state in ('waiting', 'open') order by id limit 1`)
+    sql(
+      'demo',
+      `select id from turns where project_id = ${project} and stage = 'label' and state in ('waiting', 'open') order by id limit 1`
+    )
   )[0];
   await mei.goto(url('demo', `/p/${project}/bench/${turn.id}`));
   const hand = new StageHand(mei);
@@ -105,7 +112,8 @@ test('a project begins with a template and is described further', async ({ perso
     await ines.evaluate((d) => (document.documentElement.dataset.theme = d ? 'dusk' : 'paper'), dark);
     for (const word of ['Classes', 'Questions', 'Tags and limits', 'Skeletons', 'As JSON', 'Handbook', /^Proposals/]) {
       await tab(ines, word);
-      await ines.waitForTimeout(250);
+      // what still fades has colours in between
+      await ines.evaluate(() => Promise.allSettled(document.getAnimations().map((moving) => moving.finished)));
       for (const v of (await new AxeBuilder({ page: ines }).analyze()).violations)
         if (v.impact === 'serious' || v.impact === 'critical')
           faults.push(`${word} ${dark ? 'dusk' : 'paper'}: ${v.id} ${v.nodes[0]?.target.join(' ')}`);
@@ -136,9 +144,7 @@ test('conditions, tags and limits are kept on the bench, and all is done by keys
   await expect(deck.getByRole('group', { name: 'Depth' })).toBeVisible();
   await key('w', 'Escape', 'Escape');
   await hand.saved();
-  expect(stored().filter((m) => m.kind === 'item')).toMatchObject([
-    { answers: { row: { value: 'yes' }, depth: { value: 'no' } }, tags: ['bright'] }
-  ]);
+  expect(said()).toMatchObject([{ answers: { row: { value: 'yes' }, depth: { value: 'no' } }, tags: ['bright'] }]);
 
   // a box from its first corner to its last without a pointer, then its corner by the pixel
   await key('1', 'e');
@@ -233,7 +239,7 @@ test('a codebook changed under an open bench loses nothing', async ({ person }) 
     ['fruit', { value: 'colouring' }],
     ['fruit', { value: 'colouring' }]
   ]);
-  expect(stored().find((m) => m.kind === 'item')!.tags).toEqual([]);
+  expect(said()[0]!.tags).toEqual([]);
   // what was done before can still be undone, in the words of now
   await mei.keyboard.press('Control+z');
   await mei.keyboard.press('Control+z');
@@ -296,7 +302,7 @@ test('labels lying beside pictures are offered', async ({ person }) => {
   await offer.getByLabel('they come in as').selectOption('suggestions');
   await offer.getByRole('button', { name: 'Take them in' }).click();
   await expect(ines.getByRole('region', { name: 'report' })).toContainText('1 objects on 1 items');
-  expect(JSON.parse(sql('demo', `select geometry from marks where project_id = ${project} and layer = 'suggestions'`))).toEqual([
+  expect(JSON.parse(sql('demo', `select geometry from marks where project_id = ${project} and layer = 'suggestion'`))).toEqual([
     { geometry: expect.stringContaining('"x":80') }
   ]);
 });

@@ -66,7 +66,10 @@ async function open(person: (name: string) => Promise<Page>): Promise<{ mei: Pag
   }
   const mei = await person('Mei Castellan');
   const turn = JSON.parse(
-    sql('demo', `select id, item_id from turns where project_id = ${project} and state in ('waiting', 'open') order by id limit 1`)
+    sql(
+      'demo',
+      `select id, item_id from turns where project_id = ${project} and stage = 'label' and state in ('waiting', 'open') order by id limit 1`
+    )
   )[0];
   await mei.goto(url('demo', `/p/${project}/bench/${turn.id}`));
   const hand = new StageHand(mei);
@@ -83,10 +86,7 @@ type Stored = {
 };
 const stored = (item: number): Stored[] =>
   JSON.parse(
-    sql(
-      'demo',
-      `select class, kind, geometry, part_of, flags, stack from marks where item_id = ${item} and deleted_at is null and kind != 'item' order by id`
-    )
+    sql('demo', `select class, kind, geometry, part_of, flags, stack from marks where item_id = ${item} and deleted_at is null order by id`)
   ).map((m: Record<string, string>) => ({ ...m, geometry: JSON.parse(m.geometry!), flags: JSON.parse(m.flags!) }));
 const near = (given: number[], wanted: number[], within = 1.5) => {
   expect(given.length).toBe(wanted.length);
@@ -401,7 +401,7 @@ test('any of 37 classes is at most two keys away', async ({ person }) => {
   const item = JSON.parse(sql('demo', `select id from items where project_id = ${id.project} limit 1`))[0].id;
   sql(
     'demo',
-    `insert into turns (project_id, item_id, stage, pass, round, layer, state, user_id, created_at, updated_at) select ${id.project}, ${item}, 'label', 1, 1, 'agreed', 'waiting', id, '2026-01-01', '2026-01-01' from users where name = 'Ines Okafor'`
+    `insert into turns (project_id, item_id, stage, pass, round, layer_id, state, user_id, created_at, updated_at) select ${id.project}, ${item}, 'label', 1, 1, layers.id, 'waiting', users.id, '2026-01-01', '2026-01-01' from users join layers on layers.item_id = ${item} where users. name = 'Ines Okafor'`
   );
   const turn = JSON.parse(sql('demo', `select id from turns where item_id = ${item}`))[0].id;
   const ines = await person('Ines Okafor');

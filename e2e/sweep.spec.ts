@@ -79,7 +79,7 @@ test('tags over pictures, a key each', async ({ person }) => {
     .poll(() =>
       sql(
         'demo',
-        `select count(*) as n from marks join items on items.id = marks.item_id where items.path like 'nursery/%' and marks.kind = 'item' and marks.tags like '%low_sun%'`
+        `select count(*) as n from layers join items on items.id = layers.item_id where items.path like 'nursery/%' and layers.tags like '%low_sun%'`
       )
     )
     .toContain(`"n":${count}`);

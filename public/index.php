@@ -2,7 +2,17 @@
 
 declare(strict_types=1);
 
+use App\Files\Pass;
+use App\Support\StateFolder;
 use Illuminate\Http\Request;
 
-require __DIR__.'/../vendor/autoload.php';
-(require __DIR__.'/../bootstrap/app.php')->handleRequest(Request::capture());
+$base = dirname(__DIR__);
+if (isset($_GET['pass'])) {
+    require_once "{$base}/app/Support/StateFolder.php";
+    require_once "{$base}/app/Files/Pass.php";
+    if (Pass::serve($_SERVER['REQUEST_METHOD'] ?? '', (string) parse_url($_SERVER['REQUEST_URI'] ?? '', PHP_URL_PATH), $_GET, StateFolder::place($base))) {
+        return;
+    }
+}
+require "{$base}/vendor/autoload.php";
+(require "{$base}/bootstrap/app.php")->handleRequest(Request::capture());

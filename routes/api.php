@@ -3,6 +3,7 @@
 declare(strict_types=1);
 
 use App\Http\Controllers\AssignmentController;
+use App\Http\Controllers\ChoreController;
 use App\Http\Controllers\CodebookController;
 use App\Http\Controllers\HandbookController;
 use App\Http\Controllers\ImportController;
@@ -17,6 +18,7 @@ use App\Http\Controllers\SessionController;
 use App\Http\Controllers\TurnController;
 use App\Http\Controllers\UserController;
 use App\Http\Controllers\WorkController;
+use App\Http\Middleware\StillWelcome;
 use Illuminate\Http\JsonResponse;
 use Illuminate\Support\Facades\Route;
 
@@ -28,11 +30,13 @@ Route::middleware([])->group(static function (): void {
     Route::post('session', [SessionController::class, 'store'])->middleware('throttle:sign-in')->name('public.sign-in');
     Route::delete('session', [SessionController::class, 'destroy'])->name('public.sign-out');
     Route::post('setup', [SessionController::class, 'setUp'])->middleware('throttle:sign-in')->name('public.setup');
+    Route::get('passwords/{token}', [SessionController::class, 'showPasswordLink'])->middleware('throttle:sign-in')->name('public.password');
+    Route::post('passwords/{token}', [SessionController::class, 'setPassword'])->middleware('throttle:sign-in')->name('public.new-password');
     Route::get('invitations/{token}', [SessionController::class, 'showInvitation'])->middleware('throttle:sign-in')->name('public.invitation');
     Route::post('invitations/{token}', [SessionController::class, 'acceptInvitation'])->middleware('throttle:sign-in')->name('public.join');
 });
 
-Route::middleware('auth:sanctum')->group(static function (): void {
+Route::middleware(['auth:sanctum', StillWelcome::class])->group(static function (): void {
     Route::put('session/password', [SessionController::class, 'changePassword'])->middleware('throttle:sign-in')->name('signed-in.password');
     Route::patch('session/settings', [SessionController::class, 'changeSettings'])->name('signed-in.settings');
     Route::get('work', WorkController::class)->name('signed-in.work');
@@ -41,6 +45,7 @@ Route::middleware('auth:sanctum')->group(static function (): void {
     Route::middleware('right:installation.manage')->group(static function (): void {
         Route::get('users', [UserController::class, 'index']);
         Route::patch('users/{user}', [UserController::class, 'update']);
+        Route::post('users/{user}/password-link', [UserController::class, 'passwordLink']);
     });
     Route::post('projects', [ProjectController::class, 'store'])->middleware('right:project.create');
     Route::get('templates', [CodebookController::class, 'templates'])->name('signed-in.templates');
@@ -62,18 +67,29 @@ Route::middleware('auth:sanctum')->group(static function (): void {
             Route::put('handbook', [HandbookController::class, 'save']);
             Route::post('handbook/files', [HandbookController::class, 'upload']);
             Route::post('turns/{turn}/put-back', [TurnController::class, 'putBack']);
+            Route::post('turns/{turn}/pass', [TurnController::class, 'pass']);
             Route::get('people', [PeopleController::class, 'index']);
+            Route::get('people/candidates', [PeopleController::class, 'candidates']);
+            Route::post('people', [PeopleController::class, 'add']);
+            Route::post('people/{user}/password-link', [PeopleController::class, 'passwordLink']);
             Route::patch('people/{user}', [PeopleController::class, 'update']);
             Route::delete('people/{user}', [PeopleController::class, 'remove']);
             Route::post('invitations', [PeopleController::class, 'invite']);
             Route::delete('invitations/{invitation}', [PeopleController::class, 'withdraw']);
             Route::post('items/archive', [ItemController::class, 'archive']);
             Route::post('items/facts', [ItemController::class, 'facts']);
+            Route::get('chores', [ChoreController::class, 'index']);
+            Route::delete('chores/{chore}', [ChoreController::class, 'cancel']);
+            Route::post('chores/{chore}/retry', [ChoreController::class, 'retry']);
+            Route::delete('imports/{import}', [ImportController::class, 'cancel']);
+            Route::post('imports/{import}/retry', [ImportController::class, 'retry']);
+            Route::get('imports/{import}/report', [ImportController::class, 'report']);
             Route::get('imports', [ImportController::class, 'index']);
             Route::post('imports', [ImportController::class, 'store']);
             Route::get('imports/{import}', [ImportController::class, 'show']);
             Route::get('imports/{import}/files', [ImportController::class, 'files']);
             Route::post('imports/{import}/files', [ImportController::class, 'upload']);
+            Route::post('imports/{import}/files/many', [ImportController::class, 'uploads']);
             Route::put('imports/{import}/files/{file}', [ImportController::class, 'piece']);
             Route::post('imports/{import}/beside', [ImportController::class, 'beside']);
             Route::post('imports/{import}/finish', [ImportController::class, 'finish']);
@@ -86,6 +102,9 @@ Route::middleware('auth:sanctum')->group(static function (): void {
             Route::post('releases', [ReleaseController::class, 'store']);
             Route::post('releases/preview', [ReleaseController::class, 'preview']);
             Route::get('releases/{number}', [ReleaseController::class, 'show']);
+            Route::delete('releases/{number}', [ReleaseController::class, 'cancel']);
+            Route::post('releases/{number}/retry', [ReleaseController::class, 'retry']);
+            Route::delete('releases/{number}/editions/{edition}', [ReleaseController::class, 'drop']);
             Route::post('releases/{number}/editions', [ReleaseController::class, 'write']);
             Route::get('releases/{number}/editions/{edition}/download', [ReleaseController::class, 'download']);
         });
@@ -102,7 +121,8 @@ Route::middleware('auth:sanctum')->group(static function (): void {
         Route::get('objects', [ObjectController::class, 'index'])->middleware('right:label,items.see');
         Route::middleware('right:review')->group(static function (): void {
             Route::get('review', ReviewController::class);
-            Route::post('turns/{turn}/review', [TurnController::class, 'openReview']);
+            Route::get('turns/{turn}/passes', [TurnController::class, 'passes']);
+            Route::post('turns/{turn}/resolve', [TurnController::class, 'resolve']);
             Route::post('turns/{turn}/decision', [TurnController::class, 'decide']);
             Route::post('turns/{turn}/pins', [TurnController::class, 'pin']);
             Route::delete('turns/{turn}/pins/{pin}', [TurnController::class, 'unpin']);

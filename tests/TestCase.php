@@ -8,8 +8,10 @@ use App\Intake\TakePictures;
 use App\Models\Item;
 use App\Models\Membership;
 use App\Models\Project;
+use App\Models\Turn;
 use App\Models\User;
 use App\Projects\Projects;
+use App\Work\Stations;
 use Illuminate\Contracts\Console\Kernel;
 use Illuminate\Foundation\Application;
 use Illuminate\Foundation\Testing\RefreshDatabase;
@@ -120,6 +122,15 @@ abstract class TestCase extends Base
     protected function create(string $mark, float $x = 10, float $y = 10, float $w = 30, float $h = 30, array $more = []): array
     {
         return ['id' => $this->ulid(), 'action' => 'create', 'mark' => $mark, 'base' => 0, 'seconds' => 3, 'data' => ['class' => 'apple', 'kind' => 'box', 'geometry' => ['x' => $x, 'y' => $y, 'width' => $w, 'height' => $h], 'answers' => ['ripeness' => ['value' => 'ripe']]] + $more];
+    }
+
+    /** The turn in which submitted work is decided on. */
+    protected function decisionOf(int $work): int
+    {
+        $decision = Stations::decision(Turn::query()->findOrFail($work));
+        self::assertNotNull($decision, 'nobody was asked to decide');
+
+        return $decision->id;
     }
 
     protected function ulid(): string

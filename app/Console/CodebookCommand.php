@@ -5,8 +5,8 @@ declare(strict_types=1);
 namespace App\Console;
 
 use App\Models\CodebookChange;
-use App\Projects\Codebooks;
-use App\Projects\RewriteMarks;
+use App\Rewording\ChangeCodebook;
+use App\Rewording\RewriteMarks;
 use Skeno\Core\Codebook\Codebook;
 use Skeno\Core\Codebook\Mapping;
 use Skeno\Core\InvalidValue;
@@ -20,7 +20,7 @@ final class CodebookCommand extends SkenoCommand
     protected function work(): int
     {
         $project = $this->project();
-        $codebooks = app(Codebooks::class);
+        $codebooks = app(ChangeCodebook::class);
         if ($this->word('import') === null) {
             $number = $this->word('number');
             $version = $number === null ? $project->codebookVersion() : $project->codebooks()->where('version', $number)->first() ?? throw InvalidValue::at('--number', $number, 'a version of the codebook');

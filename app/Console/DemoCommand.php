@@ -5,7 +5,7 @@ declare(strict_types=1);
 namespace App\Console;
 
 use App\Access\Actor;
-use App\Intake\AssetStore;
+use App\Files\AssetStore;
 use App\Intake\TakePictures;
 use App\Models\CodebookVersion;
 use App\Models\Item;
@@ -19,8 +19,11 @@ use App\Projects\Handbooks;
 use App\Projects\Projects;
 use App\Releases\Snapshots;
 use App\Work\ApplyEdits;
+use App\Work\Decisions;
 use App\Work\HandOut;
-use App\Work\Turns;
+use App\Work\Stations;
+use App\Work\SubmitTurn;
+use App\Work\TakeTurn;
 use Carbon\CarbonImmutable;
 use Illuminate\Support\Facades\Artisan;
 use Illuminate\Support\Facades\Date;
@@ -32,6 +35,7 @@ use Skeno\Core\Marks\ItemAnswers;
 use Skeno\Core\People\Role;
 use Skeno\Core\Release\Recipe;
 use Skeno\Core\Workflow\Decision;
+use Skeno\Core\Workflow\Stage;
 use Symfony\Component\Process\Process;
 
 /**
@@ -211,29 +215,28 @@ final class DemoCommand extends SkenoCommand
     {
         $actor = new Actor($user);
         $turn = $this->turn($project, $entry);
-        app(Turns::class)->take($actor, $turn);
+        $turn = app(TakeTurn::class)->take($actor, $turn);
         $marks = $entry->objects('marks');
         $edits = [];
         foreach ($marks as $mark) {
             $edits[] = ['id' => strtoupper((string) Str::ulid()), 'action' => 'create', 'mark' => strtoupper((string) Str::ulid()), 'base' => 0, 'seconds' => intdiv($entry->int('seconds'), max(1, count($marks))), 'data' => ['class' => $mark->string('class'), 'kind' => $mark->string('kind'), 'geometry' => $mark->map('geometry'), 'answers' => $mark->map('answers')]];
         }
-        $edits[] = ['id' => strtoupper((string) Str::ulid()), 'action' => 'create', 'mark' => ItemAnswers::id($turn->item_id, $turn->layer), 'base' => 0, 'data' => ['kind' => ItemAnswers::KIND] + $entry->map('said')];
+        $edits[] = ['id' => strtoupper((string) Str::ulid()), 'action' => 'create', 'mark' => null, 'base' => 0, 'data' => ['kind' => ItemAnswers::KIND] + $entry->map('said')];
         app(ApplyEdits::class)($actor, $turn, $edits);
-        app(Turns::class)->submit($actor, $turn->refresh(), $marks === [], true);
+        app(SubmitTurn::class)->submit($actor, $turn->refresh(), $marks === [], true);
     }
 
     private function review(Project $project, Actor $reviewer, Fields $entry): void
     {
-        $turns = app(Turns::class);
-        $turn = $turns->openReview($reviewer, $this->turn($project, $entry));
+        $turn = app(TakeTurn::class)->take($reviewer, Stations::decision($this->turn($project, $entry)) ?? throw new RuntimeException("{$entry->string('path')} has not been submitted"));
         foreach ($entry->objects('pins') as $pin) {
             Pin::query()->create(['item_id' => $turn->item_id, 'turn_id' => $turn->id, 'author_id' => $reviewer->user->id, 'x' => $pin->number('x'), 'y' => $pin->number('y'), 'text' => $pin->string('text')]);
         }
-        $turns->decide($reviewer, $turn, Decision::from($entry->string('decision')), $entry->optionalString('reason') ?? '');
+        app(Decisions::class)->decide($reviewer, $turn, Decision::from($entry->string('decision')), $entry->optionalString('reason') ?? '');
     }
 
     private function turn(Project $project, Fields $entry): Turn
     {
-        return Turn::query()->where('project_id', $project->id)->where('item_id', Item::query()->where('project_id', $project->id)->where('path', $entry->string('path'))->firstOrFail()->id)->with(['item.asset', 'project', 'assignment'])->firstOrFail();
+        return Turn::query()->where('project_id', $project->id)->where('item_id', Item::query()->where('project_id', $project->id)->where('path', $entry->string('path'))->firstOrFail()->id)->where('stage', Stage::Label)->where('followed', false)->with(['item.asset', 'project', 'assignment.stations', 'layer'])->firstOrFail();
     }
 }

@@ -4,18 +4,18 @@ declare(strict_types=1);
 
 namespace App\Console;
 
-use Illuminate\Support\Facades\DB;
+use App\Upkeep\Resume;
 
-/** For the start of an installation: a worker that was killed leaves its job marked as taken, and nobody would touch it for hours. */
+/** Work that waits for a job which is not there goes on: after a killed worker, an emptied queue, a restored database. */
 final class ResumeCommand extends SkenoCommand
 {
-    protected $signature = 'skeno:resume {--json}';
+    protected $signature = 'skeno:resume {--alone : no worker runs now, so what one had in hand goes back into the queue} {--json}';
 
-    protected $description = 'Give jobs a killed worker has left back to the queue (run while no worker runs)';
+    protected $description = 'Find everything unfinished and let the worker go on with it';
 
     protected function work(): int
     {
-        $count = DB::table('jobs')->whereNotNull('reserved_at')->update(['reserved_at' => null, 'attempts' => 0]);
+        $count = app(Resume::class)($this->option('alone') === true);
         $this->line($this->option('json') === true ? $this->json(['resumed' => $count]) : ($count === 0 ? 'Nothing was left lying.' : "{$count} jobs go on."));
 
         return self::DONE;

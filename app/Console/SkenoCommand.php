@@ -4,8 +4,8 @@ declare(strict_types=1);
 
 namespace App\Console;
 
-use App\Http\Refusal;
 use App\Models\Project;
+use App\Support\Refusal;
 use Illuminate\Console\Command;
 use Illuminate\Database\QueryException;
 use Skeno\Core\Codebook\InvalidCodebook;

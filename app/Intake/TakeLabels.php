@@ -4,31 +4,37 @@ declare(strict_types=1);
 
 namespace App\Intake;
 
-use App\Http\Refusal;
+use App\Codebooks\Codebooks;
+use App\Items\History;
+use App\Items\ItemStates;
+use App\Items\Layers;
+use App\Looks\LookAtObjects;
+use App\Models\Import;
 use App\Models\Item;
+use App\Models\Layer;
 use App\Models\MarkRow;
 use App\Models\Project;
+use App\Models\Run;
 use App\Models\Turn;
-use App\Projects\Codebooks;
-use App\Quality\LookAtObjects;
-use App\Work\ItemStates;
-use App\Work\Layer;
+use App\Support\Refusal;
+use App\Work\Decisions;
+use App\Work\Stations;
+use Closure;
 use Illuminate\Support\Facades\DB;
 use Illuminate\Support\Str;
 use Skeno\Core\Codebook\Codebook;
 use Skeno\Core\Formats\Format;
 use Skeno\Core\Formats\KnownPicture;
 use Skeno\Core\Formats\KnownPictures;
-use Skeno\Core\Formats\Labelled;
 use Skeno\Core\Formats\Notice;
 use Skeno\Core\Formats\ReadLabels;
 use Skeno\Core\Formats\Skipped;
 use Skeno\Core\InvalidValue;
-use Skeno\Core\Marks\ItemAnswers;
+use Skeno\Core\Items\Labelled;
+use Skeno\Core\Marks\LayerKind;
 use Skeno\Core\Marks\Mark;
 use Skeno\Core\Marks\MarkCheck;
 use Skeno\Core\Workflow\Stage;
-use Skeno\Core\Workflow\TurnKey;
 use Skeno\Core\Workflow\TurnState;
 
 /**
@@ -42,14 +48,18 @@ final class TakeLabels
     /**
      * @param  bool  $asLabels  false: as suggestions
      * @param  bool  $emptyIsNothing  what a picture without objects means where its file does not say
-     * @return array{objects: int, known: int, items: int, accepted: int, submitted: int, nothing: int, unlabelled: int, skipped: list<array{file: string, place: string, reason: string}>, skipped_count: int, notices: list<array{what: string, count: int}>, findings: list<array{item: string, message: string}>}
+     * @param  ?Import  $import  it is part of
+     * @param  ?Closure(int): void  $progress  told now and then how many pictures have been read; may throw to stop
+     * @return array{objects: int, known: int, items: int, accepted: int, submitted: int, nothing: int, unlabelled: int, skipped: list<array{file: string, place: string, reason: string}>, skipped_count: int, notices: list<array{what: string, count: int}>, findings: list<array{item: string, message: string}>, findings_count: int}
      */
-    public function __invoke(Project $project, Format $format, string $path, bool $asLabels, bool $emptyIsNothing): array
+    public function __invoke(Project $project, Format $format, string $path, bool $asLabels, bool $emptyIsNothing, ?Import $import = null, ?Closure $progress = null): array
     {
         Codebooks::mustBeSteady($project->id);
         $version = $project->codebookVersion();
         $codebook = $version->codebook();
-        $report = ['objects' => 0, 'known' => 0, 'items' => 0, 'accepted' => 0, 'submitted' => 0, 'nothing' => 0, 'unlabelled' => 0, 'skipped' => [], 'skipped_count' => 0, 'notices' => [], 'findings' => []];
+        $report = ['objects' => 0, 'known' => 0, 'items' => 0, 'accepted' => 0, 'submitted' => 0, 'nothing' => 0, 'unlabelled' => 0, 'skipped' => [], 'skipped_count' => 0, 'notices' => [], 'findings' => [], 'findings_count' => 0];
+        $run = $asLabels ? null : Run::query()->create(['project_id' => $project->id, 'created_by' => $import?->user_id, 'import_id' => $import?->id, 'model' => "label files ({$format->label()})"]);
+        $done = 0;
         $notices = $touched = [];
         $reader = $format->reader($codebook, static fn (): string => strtoupper((string) Str::ulid()));
         foreach ($reader->read($path, $this->pictures($project)) as $read) {
@@ -66,6 +76,7 @@ final class TakeLabels
                 foreach ($read->marks as $i => $mark) {
                     try {
                         $check->admit($mark, $read->picture->width, $read->picture->height, 'mark');
+                        MarkCheck::mustBeVisible($mark, $read->picture->width, $read->picture->height, 'mark');
                         $fitting[] = $mark;
                     } catch (InvalidValue $e) {
                         $report['skipped_count']++;
@@ -74,14 +85,17 @@ final class TakeLabels
                         }
                     }
                 }
-                [$new, $known] = $this->take($project, $version->version, $read, $fitting, $asLabels ? TurnKey::AGREED : Layer::SUGGESTIONS);
+                [$new, $known] = $this->take($project, $version->version, $read, $fitting, $run);
                 $report['objects'] += $new;
                 $report['known'] += $known;
+                if ($progress !== null && ++$done % 50 === 0) {
+                    $progress($done);
+                }
                 $touched[$read->picture->id] = ($touched[$read->picture->id] ?? false) || $read->marks !== [] || ($read->labelled === Labelled::Nothing || ($read->labelled === null && $emptyIsNothing));
             }
         }
         foreach ($touched as $id => $labelled) {
-            $outcome = $asLabels ? $this->settle($id, $labelled, $codebook, $report['findings']) : 'items';
+            $outcome = $asLabels ? $this->settle($id, $labelled, $codebook, $report) : 'items';
             $report['items'] += $labelled ? 1 : 0;
             if ($outcome !== 'items') {
                 $report[$outcome]++;
@@ -112,9 +126,9 @@ final class TakeLabels
      * @param  list<Mark>  $marks  of those read, the ones that can be kept
      * @return array{int, int} marks taken, and marks that were there already
      */
-    private function take(Project $project, int $version, ReadLabels $read, array $marks, string $layer): array
+    private function take(Project $project, int $version, ReadLabels $read, array $marks, ?Run $run): array
     {
-        return DB::transaction(function () use ($project, $version, $read, $marks, $layer): array {
+        return DB::transaction(function () use ($project, $version, $read, $marks, $run): array {
             Codebooks::mustBeSteady($project->id);
             if ($project->codebookVersion()->version !== $version) {
                 throw Refusal::because('codebook_changed', 'the codebook was changed while labels were taken in; import the file once more, what is there already is not doubled');
@@ -122,12 +136,13 @@ final class TakeLabels
             if ($read->part !== null) {
                 Item::query()->whereKey($read->picture->id)->update(['part' => $read->part->value]);
             }
-            $this->say($project, $read, $layer);
+            $layer = $run === null ? Layers::agreed($read->picture->id) : Layers::ensure(Item::query()->findOrFail($read->picture->id), LayerKind::Suggestion, $run->id);
+            $this->say($read, $layer);
             if ($marks === []) {
                 return [0, 0];
             }
             $there = [];
-            foreach (Layer::marks($read->picture->id, $layer) as $mark) {
+            foreach (Layers::marks($layer) as $mark) {
                 $there[self::fingerprint($mark)] = true;
             }
             $now = now();
@@ -139,60 +154,72 @@ final class TakeLabels
                 }
                 $data = $mark->toArray();
                 $rows[] = [
-                    'id' => $mark->id, 'project_id' => $project->id, 'item_id' => $read->picture->id, 'layer' => $layer, 'source' => 'import', 'class' => $mark->class, 'kind' => $mark->kind->value,
+                    'id' => $mark->id, 'project_id' => $project->id, 'item_id' => $read->picture->id, 'layer_id' => $layer->id, 'layer' => $layer->kind->value, 'source' => 'import', 'class' => $mark->class, 'kind' => $mark->kind->value,
                     'geometry' => json_encode($data['geometry'], JSON_PRESERVE_ZERO_FRACTION), 'answers' => json_encode((object) ($data['answers'] ?? [])), 'stack' => $mark->stack, 'part_of' => $mark->partOf,
                     'flags' => json_encode($data['flags'] ?? []), 'confidence' => $mark->confidence, 'revision' => 1, 'created_at' => $now, 'updated_at' => $now,
                 ];
-                $history[] = ['mark_id' => $mark->id, 'item_id' => $read->picture->id, 'action' => 'create', 'revision' => 1, 'after' => json_encode($data), 'created_at' => $now];
+                $history[] = History::entry($read->picture->id, $layer->id, $mark->id, 1, 'create', null, $data, null);
             }
-            foreach (array_chunk($rows, 200) as $i => $chunk) {
+            foreach (array_chunk($rows, 200) as $chunk) {
                 DB::table('marks')->insert($chunk);
-                DB::table('mark_history')->insert(array_slice($history, $i * 200, 200));
             }
+            History::write($history);
+            Layers::count($layer);
 
             return [count($rows), count($marks) - count($rows)];
         });
     }
 
     /** What a file says of a picture as a whole, where nothing is said of it yet. */
-    private function say(Project $project, ReadLabels $read, string $layer): void
+    private function say(ReadLabels $read, Layer $layer): void
     {
-        $id = ItemAnswers::id($read->picture->id, $layer);
-        if ($read->said === null || MarkRow::query()->whereKey($id)->exists()) {
+        if ($read->said === null || $layer->revision > 0) {
             return;
         }
         $said = $read->said->toArray();
-        MarkRow::query()->create(['id' => $id, 'project_id' => $project->id, 'item_id' => $read->picture->id, 'layer' => $layer, 'source' => 'import', 'class' => '', 'kind' => ItemAnswers::KIND, 'geometry' => (object) [], 'answers' => $said['answers'] ?? [], 'tags' => $said['tags'] ?? [], 'revision' => 1]);
-        DB::table('mark_history')->insert(['mark_id' => $id, 'item_id' => $read->picture->id, 'action' => 'create', 'revision' => 1, 'after' => json_encode($said), 'created_at' => now()]);
+        $layer->fill(['answers' => $said['answers'] ?? [], 'tags' => $said['tags'] ?? [], 'revision' => 1, 'source' => 'import'])->save();
+        History::write([History::entry($layer->item_id, $layer->id, null, 1, 'create', null, $said, null)]);
     }
 
     /**
-     * @param  list<array{item: string, message: string}>  $findings
+     * @param  array<string, mixed>  $report
      * @return 'accepted'|'submitted'|'nothing'|'unlabelled'
      */
-    private function settle(int $id, bool $labelled, Codebook $codebook, array &$findings): string
+    private function settle(int $id, bool $labelled, Codebook $codebook, array &$report): string
     {
-        return DB::transaction(function () use ($id, $labelled, $codebook, &$findings): string {
-            $item = Item::query()->with('asset')->findOrFail($id);
-            $marks = Layer::marks($id, TurnKey::AGREED);
-            if (! $labelled && $marks === []) {
-                return 'unlabelled';
+        $item = Item::query()->with('asset')->findOrFail($id);
+        $layer = Layers::agreed($id);
+        $marks = Layers::marks($layer);
+        if (! $labelled && $marks === []) {
+            return 'unlabelled';
+        }
+        $found = (new MarkCheck($codebook))->item($marks, $item->asset->width, $item->asset->height, $layer->said());
+        foreach ($found as $finding) {
+            $report['findings_count']++;
+            if (count($report['findings']) < self::MOST_LISTED) {
+                $report['findings'][] = ['item' => $item->path, 'message' => $finding->message];
             }
-            $found = (new MarkCheck($codebook))->item($marks, $item->asset->width, $item->asset->height, Layer::said($id, TurnKey::AGREED));
-            foreach ($found as $finding) {
-                $findings[] = ['item' => $item->path, 'message' => $finding->message];
-            }
+        }
+        DB::transaction(static function () use ($item, $layer, $found): void {
             $state = $found === [] ? TurnState::Accepted : TurnState::Submitted;
-            $turn = Turn::query()->where('item_id', $id)->whereNull('assignment_id')->first()
-                ?? new Turn(['project_id' => $item->project_id, 'item_id' => $id, 'stage' => Stage::Label, 'pass' => 1, 'round' => 1, 'layer' => TurnKey::AGREED]);
-            $turn->fill(['state' => $state, 'submitted_at' => now(), 'decided_at' => $found === [] ? now() : null, 'reviewed_at' => null, 'reviewer_id' => null, 'review_leased_until' => null])->save();
-            MarkRow::query()->where('item_id', $id)->where('source', 'import')->whereNull('turn_id')->where('layer', TurnKey::AGREED)->update(['turn_id' => $turn->id]);
-            $item->nothing = $marks === [];
-            $item->save();
-            ItemStates::refresh($item);
-
-            return $marks === [] ? 'nothing' : ($state === TurnState::Accepted ? 'accepted' : 'submitted');
+            $turn = Turn::query()->where('item_id', $item->id)->whereNull('assignment_id')->where('stage', Stage::Label)->first()
+                ?? new Turn(['project_id' => $item->project_id, 'item_id' => $item->id, 'layer_id' => $layer->id, 'stage' => Stage::Label, 'pass' => 1, 'round' => 1]);
+            $turn->fill(['state' => $state, 'submitted_at' => now(), 'decided_at' => $found === [] ? now() : null])->save();
+            $decision = Stations::decision($turn);
+            if ($decision !== null && $decision->state === TurnState::Waiting) {
+                $decision->delete();
+                $decision = null;
+            }
+            if ($state === TurnState::Submitted && ($decision === null || $decision->state !== TurnState::Open)) {
+                Decisions::ask($turn->refresh(), null);
+            }
+            MarkRow::query()->where('layer_id', $layer->id)->where('source', 'import')->whereNull('turn_id')->update(['turn_id' => $turn->id]);
+            Layers::count($layer->refresh());
+            Layers::sayNothing($layer, $layer->mark_count === 0);
+            ItemStates::refresh([$item->id]);
         });
+
+        return $marks === [] ? 'nothing' : ($found === [] ? 'accepted' : 'submitted');
     }
 
     private static function fingerprint(Mark $mark): string

@@ -4,7 +4,7 @@ declare(strict_types=1);
 
 namespace App\Intake;
 
-use App\Jobs\DerivePictures;
+use App\Files\AssetStore;
 use App\Models\Item;
 use App\Models\Project;
 use App\Models\Set;
@@ -49,12 +49,22 @@ final class TakePictures
         }
         $hash = (string) hash_file('sha256', $file);
 
-        return DB::transaction(function () use ($project, $picture, $hash, $safe, $again): Outcome {
-            $known = Item::query()->where('project_id', $project->id)->whereHas('asset', static fn ($asset) => $asset->where('hash', $hash))->first();
-            if ($known !== null && (! $again || $known->path === $safe)) {
-                return Outcome::known($safe, $known->id, $known->path === $safe ? 'already here' : "the same bytes are already here as \"{$known->path}\"");
+        $known = static function () use ($project, $hash, $safe, $again): ?Outcome {
+            $item = Item::query()->where('project_id', $project->id)->whereHas('asset', static fn ($asset) => $asset->where('sha256', $hash))->first();
+
+            return $item !== null && (! $again || $item->path === $safe) ? Outcome::known($safe, $item->id, $item->path === $safe ? 'already here' : "the same bytes are already here as \"{$item->path}\"") : null;
+        };
+        if (($outcome = $known()) !== null) {
+            return $outcome;
+        }
+        $this->store->keep($picture, $hash);
+
+        return DB::transaction(function () use ($project, $picture, $hash, $safe, $known): Outcome {
+            // another import may have brought it in meanwhile
+            if (($outcome = $known()) !== null) {
+                return $outcome;
             }
-            $asset = $this->store->keep($picture, $hash);
+            $asset = $this->store->of($picture, $hash);
             $path = $this->freePath($project, $safe);
             $folder = dirname($path);
             $set = Set::query()->firstOrCreate(['project_id' => $project->id, 'path' => $folder === '.' ? '' : $folder]);

@@ -4,7 +4,9 @@ declare(strict_types=1);
 
 namespace App\Items;
 
+use App\Models\MarkRow;
 use App\Models\Project;
+use App\Support\Rows;
 use Illuminate\Database\Query\Builder;
 use Illuminate\Support\Facades\DB;
 use PDO;
@@ -13,9 +15,8 @@ use Skeno\Core\Codebook\Scope;
 use Skeno\Core\InvalidValue;
 use Skeno\Core\Items\Condition;
 use Skeno\Core\Items\ConditionKind;
-use Skeno\Core\Marks\ItemAnswers;
+use Skeno\Core\Marks\LayerKind;
 use Skeno\Core\Workflow\ItemState;
-use Skeno\Core\Workflow\TurnKey;
 
 /**
  * Items by conditions that are stacked, with what each leaves over. All items of the project are gone through once, and of
@@ -70,10 +71,8 @@ final class FindItems
         if ($sort !== 'name') {
             $query->orderBy('items.path');
         }
-        $statement = DB::connection()->getPdo()->prepare($query->toSql());
-        $statement->execute(array_map(static fn (mixed $value): mixed => is_bool($value) ? (int) $value : $value, $query->getBindings()));
         /** @var list<list<int|string>> $rows */
-        $rows = $statement->fetchAll(PDO::FETCH_NUM);
+        $rows = Rows::of($query)->fetchAll(PDO::FETCH_NUM);
         $last = 3 + count($patterns) + 1;
         $names = $patterns === [] ? [] : array_map(static fn (array $row): string => (string) $row[$last], $rows);
         $matching = array_map(static fn (Condition $c): array => $c->pattern?->among($names, static fn (): float => microtime(true)) ?? [], $patterns);
@@ -139,8 +138,8 @@ final class FindItems
                 default => $where->where('items.mark_count', 0)->where('items.nothing', false),
             },
             ConditionKind::Set => $where->where('items.set_id', $project->sets()->where('path', $value)->value('id') ?? throw InvalidValue::at('set', $value, 'a set of this project')),
-            ConditionKind::LabelClass => $where->whereExists($this->marks()->where('kind', '!=', ItemAnswers::KIND)->where('class', $value)),
-            ConditionKind::Tag => $where->whereExists($this->marks()->where('kind', ItemAnswers::KIND)->whereRaw("tags like ? escape '\\'", ['%"'.addcslashes($value, '%_\\').'"%'])),
+            ConditionKind::LabelClass => $where->whereExists($this->marks()->where('class', $value)),
+            ConditionKind::Tag => $where->whereExists($this->said()->whereRaw("tags like ? escape '\\'", ['%"'.addcslashes($value, '%_\\').'"%'])),
             ConditionKind::Answer => $this->answered($where, $codebook, $condition),
             ConditionKind::Fact => $this->fact($where, $condition),
             ConditionKind::Pattern => $where,
@@ -165,14 +164,10 @@ final class FindItems
         assert($question !== null);
         $marks = $this->marks();
         if ($question->scope === Scope::Item) {
-            $marks->where('kind', ItemAnswers::KIND);
-            AnswerQuery::said($marks, $question, $condition->value, 'answers');
-            if ($condition->isOpen()) {
-                // of most items nothing has been said at all
-                return $where->whereNotExists($this->marks()->where('kind', ItemAnswers::KIND)->whereNotNull("answers->{$question->key}"));
-            }
+            $said = $this->said();
+            AnswerQuery::said($said, $question, $condition->value, 'answers');
 
-            return $where->whereExists($marks);
+            return $where->whereExists($said);
         }
         $asking = array_values(array_filter(array_keys($codebook->classes), static fn (string $key): bool => in_array($question->key, $codebook->classes[$key]->attributes, true)));
         $marks->whereIn('class', $asking);
@@ -182,9 +177,15 @@ final class FindItems
         return $where->whereExists($marks);
     }
 
+    /** What is agreed to be said of an item of the query around it. */
+    private function said(): Builder
+    {
+        return DB::table('layers')->whereColumn('layers.item_id', 'items.id')->where('layers.name', LayerKind::Agreed->name())->selectRaw('1');
+    }
+
     /** Agreed marks of an item of the query around it. */
     private function marks(): Builder
     {
-        return DB::table('marks')->whereColumn('marks.item_id', 'items.id')->where('layer', TurnKey::AGREED)->whereNull('deleted_at')->selectRaw('1');
+        return DB::table('marks')->whereColumn('marks.item_id', 'items.id')->whereRaw(MarkRow::STANDS)->selectRaw('1');
     }
 }

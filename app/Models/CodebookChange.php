@@ -18,17 +18,21 @@ use Illuminate\Database\Eloquent\Relations\BelongsTo;
  * @property string $body
  * @property array<string, ?string> $mapping
  * @property string $note
- * @property string $state working, done or failed
+ * @property string $state checking, working, done or failed
  * @property string $cursor id of the last mark looked at
  * @property int $done
  * @property int $total
  * @property int $rewritten
  * @property list<array<string, mixed>> $report
+ * @property string $error why it could not go on, while it could not
  * @property CarbonImmutable $created_at
  * @property Project $project
  */
 final class CodebookChange extends Model
 {
+    /** While it is looked up which words are in use: who saves it waits for that, a minute at the most. */
+    public const CHECKING = 'checking';
+
     /** @return array<string, string> */
     protected function casts(): array
     {

@@ -17,6 +17,7 @@ use Skeno\Core\Workflow\Decision;
  * @property ?int $reviewer_id
  * @property Decision $decision
  * @property string $reason
+ * @property ?CarbonImmutable $taken_back_at
  * @property CarbonImmutable $created_at
  * @property ?User $reviewer
  */
@@ -27,7 +28,7 @@ final class DecisionRow extends Model
     /** @return array<string, string> */
     protected function casts(): array
     {
-        return ['decision' => Decision::class, 'created_at' => 'immutable_datetime'];
+        return ['decision' => Decision::class, 'taken_back_at' => 'immutable_datetime', 'created_at' => 'immutable_datetime'];
     }
 
     /** @return BelongsTo<User, $this> */

@@ -15,7 +15,8 @@ use Illuminate\Database\Eloquent\Relations\HasMany;
  * @property int $id
  * @property int $project_id
  * @property ?int $user_id
- * @property string $state receiving, working or done
+ * @property string $state receiving, working, done, failed or cancelled
+ * @property int $done pictures read so far, while labels are taken in
  * @property bool $again
  * @property array<string, mixed> $options
  * @property ?array<string, mixed> $labels

@@ -16,7 +16,7 @@ use Illuminate\Database\Eloquent\Relations\BelongsTo;
  * @property string $path
  * @property int $bytes
  * @property int $received
- * @property string $state receiving, received, taken, known, refused or passed
+ * @property string $state receiving, received, taken, known, refused, passed or failed
  * @property string $reason
  * @property Import $import
  */

@@ -8,20 +8,22 @@ use Carbon\CarbonImmutable;
 use Illuminate\Database\Eloquent\Model;
 use Illuminate\Database\Eloquent\Relations\BelongsTo;
 use Illuminate\Database\Eloquent\Relations\HasMany;
-use Skeno\Core\Formats\Labelled;
+use Skeno\Core\Items\Labelled;
+use Skeno\Core\Marks\LayerKind;
 use Skeno\Core\Workflow\ItemState;
 
 /**
- * One picture of a project.
+ * One thing of a project that is labelled.
  *
  * @property int $id
  * @property int $project_id
  * @property int $set_id
  * @property int $asset_id
+ * @property string $kind picture, clip, …
  * @property string $path set and file name, unique in the project
  * @property ItemState $state derived from the turns, kept for queries
- * @property bool $nothing somebody said that nothing is there
- * @property int $mark_count marks in the agreed layer
+ * @property bool $nothing as its agreed layer says, kept for queries
+ * @property int $mark_count of its agreed layer, kept for queries
  * @property ?string $part train, val or test where the data came with a split
  * @property array<string, string> $facts of one's own about the picture
  * @property ?CarbonImmutable $archived_at
@@ -34,6 +36,12 @@ final class Item extends Model
     protected function casts(): array
     {
         return ['state' => ItemState::class, 'nothing' => 'bool', 'facts' => 'array', 'archived_at' => 'immutable_datetime'];
+    }
+
+    /** An item never is without the layer its labels come to stand in. */
+    protected static function booted(): void
+    {
+        self::created(static fn (self $item) => Layer::query()->create(['project_id' => $item->project_id, 'item_id' => $item->id, 'kind' => LayerKind::Agreed, 'name' => LayerKind::Agreed->name()]));
     }
 
     /** @return BelongsTo<Asset, $this> */

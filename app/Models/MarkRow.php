@@ -8,7 +8,6 @@ use Carbon\CarbonImmutable;
 use Illuminate\Database\Eloquent\Model;
 use Illuminate\Database\Eloquent\Relations\BelongsTo;
 use Illuminate\Support\Facades\DB;
-use Skeno\Core\Marks\ItemAnswers;
 use Skeno\Core\Marks\Mark;
 
 /**
@@ -18,7 +17,8 @@ use Skeno\Core\Marks\Mark;
  * @property int $project_id
  * @property int $item_id
  * @property ?int $turn_id
- * @property string $layer
+ * @property int $layer_id
+ * @property string $layer the kind of its layer, which never changes, for those who look for marks over many items
  * @property ?int $author_id
  * @property string $source hand, import or model
  * @property string $class
@@ -28,7 +28,11 @@ use Skeno\Core\Marks\Mark;
  * @property ?int $stack
  * @property ?string $part_of
  * @property list<string> $flags
- * @property list<string> $tags of a mark of kind item
+ * @property ?string $suggestion_id the suggestion a hand has confirmed
+ * @property ?string $origin_id in a draft: the agreed mark it was copied from
+ * @property ?int $origin_revision how that was then
+ * @property ?int $place on the item's axis
+ * @property ?list<array{int, int}> $stretches of places in which a track is there
  * @property int $revision
  * @property ?float $confidence how sure the model it came from was, 0 to 1
  * @property ?float $width of the box around it, in px; null until the worker has looked at it
@@ -40,6 +44,9 @@ use Skeno\Core\Marks\Mark;
  */
 final class MarkRow extends Model
 {
+    /** Marks that count, in the very words of the partial index `marks_sheet`, which the database knows only by them. */
+    public const STANDS = "marks.layer = 'agreed' and marks.deleted_at is null";
+
     protected $table = 'marks';
 
     public $incrementing = false;
@@ -49,7 +56,7 @@ final class MarkRow extends Model
     /** @return array<string, string> */
     protected function casts(): array
     {
-        return ['geometry' => 'array', 'answers' => 'array', 'flags' => 'array', 'tags' => 'array', 'deleted_at' => 'immutable_datetime'];
+        return ['geometry' => 'array', 'answers' => 'array', 'flags' => 'array', 'stretches' => 'array', 'deleted_at' => 'immutable_datetime'];
     }
 
     /** What was known of its looks goes with the shape it was known of. */
@@ -78,10 +85,10 @@ final class MarkRow extends Model
         return $this->belongsTo(Item::class);
     }
 
-    /** What is said of the item as a whole; only of a mark of kind item. */
-    public function said(): ItemAnswers
+    /** @return BelongsTo<Layer, $this> */
+    public function sheet(): BelongsTo
     {
-        return ItemAnswers::fromArray(['answers' => $this->answers, 'tags' => $this->tags]);
+        return $this->belongsTo(Layer::class, 'layer_id');
     }
 
     public function mark(bool $withAuthor = false): Mark

@@ -15,8 +15,11 @@ use Illuminate\Database\Eloquent\Relations\BelongsTo;
  * @property int $turn_id
  * @property ?int $author_id
  * @property ?string $mark_id
- * @property float $x
- * @property float $y
+ * @property ?int $place on the item's axis
+ * @property ?float $x
+ * @property ?float $y
+ * @property ?float $z
+ * @property ?int $offset in a text
  * @property string $text
  * @property ?User $author
  */
@@ -25,7 +28,7 @@ final class Pin extends Model
     /** @return array<string, string> */
     protected function casts(): array
     {
-        return ['x' => 'float', 'y' => 'float'];
+        return ['x' => 'float', 'y' => 'float', 'z' => 'float'];
     }
 
     /** @return BelongsTo<User, $this> */

@@ -16,30 +16,34 @@ use Skeno\Core\Workflow\TurnKey;
 use Skeno\Core\Workflow\TurnState;
 
 /**
- * One person's pass over one item in one assignment and round.
+ * One person's stay at one station with one item in one round. Its state is changed by the moves of the Work module only.
  *
  * @property int $id
  * @property int $project_id
  * @property int $item_id
  * @property ?int $assignment_id null for labels that came in with the data
+ * @property ?int $station_id null where no assignment has one: managers decide
+ * @property int $layer_id where its marks stand
  * @property Stage $stage
- * @property int $pass
- * @property int $round
- * @property string $layer
+ * @property int $pass which of several people who label the same item, from 1
+ * @property int $round from 1
+ * @property bool $followed a later round has taken its place
+ * @property bool $beside a pass over accepted labels, which stand as they are until it is accepted itself
  * @property TurnState $state
  * @property ?int $user_id
- * @property ?int $last_user_id who held it before it was given back
+ * @property ?int $last_user_id who held it before it was given back; of a decision that waits: who returned the round before
  * @property ?CarbonImmutable $leased_until
  * @property bool $preloaded
- * @property ?int $reviewer_id
- * @property ?CarbonImmutable $review_leased_until
- * @property ?CarbonImmutable $reviewed_at
+ * @property ?CarbonImmutable $opened_at when it was first on somebody's screen
  * @property string $parked_because while it is parked
+ * @property string $reopened_because why accepted work is looked at again
  * @property int $seconds
  * @property ?CarbonImmutable $submitted_at
  * @property ?CarbonImmutable $decided_at
+ * @property CarbonImmutable $created_at
  * @property ?Assignment $assignment
  * @property Item $item
+ * @property Layer $layer
  * @property ?User $user
  * @property Project $project
  * @property \Illuminate\Database\Eloquent\Collection<int, DecisionRow> $decisions
@@ -49,7 +53,7 @@ final class Turn extends Model
     /** @return array<string, string> */
     protected function casts(): array
     {
-        return ['stage' => Stage::class, 'state' => TurnState::class, 'leased_until' => 'immutable_datetime', 'preloaded' => 'bool', 'review_leased_until' => 'immutable_datetime', 'reviewed_at' => 'immutable_datetime', 'submitted_at' => 'immutable_datetime', 'decided_at' => 'immutable_datetime'];
+        return ['stage' => Stage::class, 'state' => TurnState::class, 'leased_until' => 'immutable_datetime', 'preloaded' => 'bool', 'followed' => 'bool', 'beside' => 'bool', 'opened_at' => 'immutable_datetime', 'submitted_at' => 'immutable_datetime', 'decided_at' => 'immutable_datetime', 'created_at' => 'immutable_datetime'];
     }
 
     /** @return BelongsTo<Assignment, $this> */
@@ -62,6 +66,12 @@ final class Turn extends Model
     public function item(): BelongsTo
     {
         return $this->belongsTo(Item::class);
+    }
+
+    /** @return BelongsTo<Layer, $this> */
+    public function layer(): BelongsTo
+    {
+        return $this->belongsTo(Layer::class);
     }
 
     /** @return BelongsTo<User, $this> */
@@ -82,36 +92,54 @@ final class Turn extends Model
         return $this->hasMany(DecisionRow::class, 'turn_id');
     }
 
-    /** Turns of items that are not archived. @return Builder<self> */
-    public static function present(): Builder
+    /**
+     * The last rounds of items that are not archived.
+     *
+     * @param  ?int  $project  only of this one; what is archived there is looked up once, which is quicker where many turns are counted
+     * @param  ?int  $station  of the project; only there, which an index alone can count
+     * @return Builder<self>
+     */
+    public static function present(?int $project = null, ?int $station = null): Builder
     {
-        return self::query()->whereNotExists(static fn ($archived) => $archived->from('items as archived')->whereColumn('archived.id', 'turns.item_id')->whereNotNull('archived.archived_at'));
+        $present = self::query()->where('turns.followed', false);
+        if ($project === null) {
+            return $present->whereNotExists(static fn ($archived) => $archived->from('items as archived')->whereColumn('archived.id', 'turns.item_id')->whereNotNull('archived.archived_at'));
+        }
+
+        return self::notArchived($present->where($station === null ? 'turns.project_id' : 'turns.station_id', $station ?? $project), $project);
+    }
+
+    /**
+     * Without those on archived items of a project, which are looked up once.
+     *
+     * @param  Builder<self>  $turns
+     * @return Builder<self>
+     */
+    public static function notArchived(Builder $turns, int $project): Builder
+    {
+        return $turns->whereNotIn('turns.item_id', static fn ($archived) => $archived->from('items')->where('items.project_id', $project)->whereNotNull('items.archived_at')->select('items.id'));
+    }
+
+    /** All turns over the same item in the same assignment, whatever stage, pass and round. @return Builder<self> */
+    public function chain(): Builder
+    {
+        return self::query()->where('item_id', $this->item_id)->where('assignment_id', $this->assignment_id);
     }
 
     /** The turn as the workflow's rules see it. */
     public function value(): Rules
     {
-        return new Rules(
-            $this->state,
-            $this->user_id,
-            $this->leased_until !== null && $this->user_id !== null ? new Lease($this->user_id, $this->leased_until) : null,
-            $this->reviewed_at !== null,
-            $this->assignment === null || $this->assignment->needs_review,
-        );
+        return new Rules($this->stage, $this->state, $this->user_id, $this->leased_until !== null && $this->user_id !== null ? new Lease($this->user_id, $this->leased_until) : null);
     }
 
-    /** Takes over what a move of the workflow decided. */
-    public function follow(Rules $turn): self
+    /** Whether somebody has it open now. */
+    public function isHeld(): bool
     {
-        $this->state = $turn->state;
-        $this->user_id = $turn->person;
-        $this->leased_until = $turn->lease === null ? null : CarbonImmutable::instance($turn->lease->until);
-
-        return $this;
+        return $this->state === TurnState::Open && $this->leased_until !== null && $this->leased_until->isFuture();
     }
 
     public function key(): TurnKey
     {
-        return new TurnKey($this->assignment_id, $this->stage, $this->pass, $this->round, $this->state);
+        return new TurnKey($this->assignment_id, $this->stage, $this->pass, $this->round, $this->state, $this->beside);
     }
 }

@@ -17,6 +17,7 @@ use Laravel\Sanctum\HasApiTokens;
  * @property bool $is_owner of the installation
  * @property bool $can_create projects
  * @property bool $is_demo made by the demo; may be signed in by one click
+ * @property ?\Carbon\CarbonImmutable $disabled_at since when nobody can sign in with it
  * @property array<string, mixed> $settings
  */
 final class User extends Authenticatable
@@ -29,6 +30,6 @@ final class User extends Authenticatable
     /** @return array<string, string> */
     protected function casts(): array
     {
-        return ['password' => 'hashed', 'is_owner' => 'bool', 'can_create' => 'bool', 'is_demo' => 'bool', 'settings' => 'array'];
+        return ['password' => 'hashed', 'is_owner' => 'bool', 'can_create' => 'bool', 'is_demo' => 'bool', 'disabled_at' => 'immutable_datetime', 'settings' => 'array'];
     }
 }

@@ -4,14 +4,15 @@ declare(strict_types=1);
 
 namespace App\Projects;
 
-use App\Http\Refusal;
 use App\Models\HandbookFile;
 use App\Models\HandbookVersion;
 use App\Models\Project;
 use App\Models\User;
+use App\Support\Refusal;
 use Illuminate\Support\Facades\DB;
 use Illuminate\Support\Facades\Process;
 use Illuminate\Support\Facades\Storage;
+use RuntimeException;
 use Skeno\Core\Handbook\PdfCheck;
 use Skeno\Core\Imaging\Picture;
 use Skeno\Core\Imaging\PictureFormat;
@@ -38,7 +39,7 @@ final class Handbooks
         return DB::transaction(function () use ($project, $body, $pdf, $base, $author): HandbookVersion {
             $latest = $this->latest($project);
             if (($latest->version ?? 0) !== $base) {
-                throw Refusal::because('handbook_changed', 'somebody has saved the handbook meanwhile; your text is still on this page', 409);
+                throw Refusal::because('handbook_changed', 'somebody has saved the handbook meanwhile; your text is still on this page');
             }
             if ($pdf !== null && HandbookFile::query()->where('project_id', $project->id)->where('type', 'application/pdf')->whereKey($pdf)->doesntExist()) {
                 throw InvalidValue::at('pdf', $pdf, 'the id of a PDF of this handbook');
@@ -72,7 +73,9 @@ final class Handbooks
             return $there;
         }
         $bytes = fopen($file, 'rb');
-        abort_if($bytes === false, 500);
+        if ($bytes === false) {
+            throw new RuntimeException('the file could not be read');
+        }
         Storage::disk('handbook')->writeStream(self::path($hash), $bytes);
         fclose($bytes);
 
@@ -89,10 +92,10 @@ final class Handbooks
         try {
             $format = Picture::open($file, $name, new PictureLimits(maxBytes: 15_000_000, maxPixels: 50_000_000))->format;
         } catch (RefusedPicture $e) {
-            throw Refusal::because('not_taken', "{$name}: {$e->getMessage()}", 422);
+            throw Refusal::because('not_taken', "{$name}: {$e->getMessage()}");
         }
 
-        return in_array($format, self::PICTURES, true) ? $format : throw Refusal::because('not_taken', "{$name} is {$format->value}; a handbook takes PNG, JPEG, WebP and GIF", 422);
+        return in_array($format, self::PICTURES, true) ? $format : throw Refusal::because('not_taken', "{$name} is {$format->value}; a handbook takes PNG, JPEG, WebP and GIF");
     }
 
     private function mustOnlyBeRead(string $file): void
@@ -103,19 +106,19 @@ final class Handbooks
             $run = Process::timeout(20)->run(['qpdf', '--json=2', '--json-key=qpdf', '--json-stream-data=none', $file, $json]);
             // 3: warnings about a file that could be read all the same
             if (! in_array($run->exitCode(), [0, 3], true) || ! is_file($json)) {
-                throw Refusal::because('not_taken', 'the PDF can\'t be read: it is damaged or needs a password', 422);
+                throw Refusal::because('not_taken', 'the PDF can\'t be read: it is damaged or needs a password');
             }
             if ((int) filesize($json) > 60_000_000) {
-                throw Refusal::because('not_taken', 'the PDF is made of too many parts', 422);
+                throw Refusal::because('not_taken', 'the PDF is made of too many parts');
             }
             $document = json_decode((string) file_get_contents($json), true, 500);
             $pages = PdfCheck::pages($document);
             if (! is_array($document) || $pages === 0 || $pages > self::MOST_PAGES) {
-                throw Refusal::because('not_taken', "the PDF has {$pages} pages; 1 to ".self::MOST_PAGES.' are taken', 422);
+                throw Refusal::because('not_taken', "the PDF has {$pages} pages; 1 to ".self::MOST_PAGES.' are taken');
             }
             $carried = PdfCheck::objections($document);
             if ($carried !== []) {
-                throw Refusal::because('not_taken', 'the PDF carries '.implode(' and ', $carried).'; a handbook is only read. Print it into a plain PDF and try again', 422);
+                throw Refusal::because('not_taken', 'the PDF carries '.implode(' and ', $carried).'; a handbook is only read. Print it into a plain PDF and try again');
             }
         } finally {
             @unlink($json);

@@ -8,6 +8,8 @@ use App\Models\Project;
 use App\Models\User;
 use Illuminate\Support\Facades\DB;
 use Skeno\Core\Codebook\LabelClass;
+use Skeno\Core\Workflow\ItemState;
+use Skeno\Core\Workflow\Stage;
 
 /** Counts of a project, always taken from the work itself. */
 final class Progress
@@ -22,9 +24,11 @@ final class Progress
     public function of(Project $project): array
     {
         $sets = [];
-        foreach (DB::table('items')->join('sets', 'sets.id', '=', 'items.set_id')->where('items.project_id', $project->id)->whereNull('items.archived_at')->groupBy('sets.path', 'items.state')->orderBy('sets.path')->selectRaw('sets.path as path, items.state as state, count(*) as n')->get() as $row) {
-            $sets[(string) $row->path][(string) $row->state] = (int) $row->n;
+        $paths = DB::table('sets')->where('project_id', $project->id)->pluck('path', 'id');
+        foreach (DB::table('items')->where('project_id', $project->id)->whereNull('archived_at')->groupBy('set_id', 'state')->selectRaw('set_id, state, count(*) as n')->get() as $row) {
+            $sets[(string) $paths[$row->set_id]][(string) $row->state] = (int) $row->n;
         }
+        ksort($sets, SORT_STRING);
 
         return [
             'states' => (object) $this->states($project),
@@ -39,14 +43,14 @@ final class Progress
     private function people(Project $project): array
     {
         $people = [];
-        $rows = DB::table('turns')->join('users', 'users.id', '=', 'turns.user_id')->where('turns.project_id', $project->id)->groupBy('users.id', 'users.name', 'turns.state')
-            ->selectRaw('users.id as id, users.name as name, turns.state as state, count(*) as n, sum(turns.seconds) as seconds')->orderBy('users.name')->get();
-        foreach ($rows as $row) {
-            $people[(int) $row->id] ??= ['id' => (int) $row->id, 'name' => (string) $row->name, 'states' => [], 'seconds' => 0, 'decided' => 0];
-            $people[(int) $row->id]['states'][(string) $row->state] = (int) $row->n;
-            $people[(int) $row->id]['seconds'] += (int) $row->seconds;
+        $names = DB::table('users')->orderBy('name')->orderBy('id')->pluck('name', 'id');
+        // person by person, as the index has them
+        $rows = DB::table('turns')->whereIntegerInRaw('user_id', $names->keys()->all())->where('project_id', $project->id)->where('stage', Stage::Label->value)->groupBy('user_id', 'state')
+            ->selectRaw('user_id as id, state, count(*) as n, sum(seconds) as seconds')->get()->groupBy('id');
+        foreach ($names->intersectByKeys($rows) as $id => $name) {
+            $people[(int) $id] = ['id' => (int) $id, 'name' => (string) $name, 'states' => $this->ints($rows[$id]->pluck('n', 'state')->all()), 'seconds' => (int) $rows[$id]->sum('seconds'), 'decided' => 0];
         }
-        $decided = DB::table('decisions')->join('turns', 'turns.id', '=', 'decisions.turn_id')->where('turns.project_id', $project->id)->whereNotNull('decisions.reviewer_id')->groupBy('decisions.reviewer_id')->selectRaw('decisions.reviewer_id as id, count(*) as n')->get();
+        $decided = DB::table('decisions')->join('turns', 'turns.id', '=', 'decisions.turn_id')->where('turns.project_id', $project->id)->whereNotNull('decisions.reviewer_id')->whereNull('decisions.taken_back_at')->groupBy('decisions.reviewer_id')->selectRaw('decisions.reviewer_id as id, count(*) as n')->get();
         foreach ($decided as $row) {
             $id = (int) $row->id;
             $people[$id] ??= ['id' => $id, 'name' => User::query()->find($id)->name ?? '', 'states' => [], 'seconds' => 0, 'decided' => 0];
@@ -66,10 +70,13 @@ final class Progress
                 $days[(string) $row->day][$name] = (int) $row->n;
             }
         };
-        $mine = static fn ($query) => $query->when($user !== null, static fn ($query) => $query->where('turns.user_id', $user));
-        $count('submitted', $mine(DB::table('turns')->where('project_id', $project->id)->whereNotNull('submitted_at')->whereNotNull('user_id'))->groupByRaw('substr(submitted_at, 1, 10)')->selectRaw('substr(submitted_at, 1, 10) as day, count(*) as n')->get());
-        foreach (['accepted' => 'accept', 'returned' => 'return'] as $name => $decision) {
-            $count($name, $mine(DB::table('decisions')->join('turns', 'turns.id', '=', 'decisions.turn_id')->where('turns.project_id', $project->id)->where('decision', $decision))->groupByRaw('substr(decisions.created_at, 1, 10)')->selectRaw('substr(decisions.created_at, 1, 10) as day, count(*) as n')->get());
+        $count('submitted', DB::table('turns')->where('project_id', $project->id)->where('stage', 'label')->whereNotNull('submitted_at')->whereNotNull('user_id')->when($user !== null, static fn ($query) => $query->where('user_id', $user))->groupByRaw('substr(submitted_at, 1, 10)')->selectRaw('substr(submitted_at, 1, 10) as day, count(*) as n')->get());
+        // who submitted nothing had nothing decided on either
+        foreach ($user !== null && $days === [] ? [] : ['accepted' => 'accept', 'returned' => 'return'] as $name => $decision) {
+            $decided = DB::table('decisions')->join('turns', 'turns.id', '=', 'decisions.turn_id')->where('turns.project_id', $project->id)->where('decision', $decision)->whereNull('decisions.taken_back_at')
+                // what became of a person's work: a decision is a turn of its own over the same round
+                ->when($user !== null, static fn ($query) => $query->whereExists(static fn ($work) => $work->from('turns as work')->whereColumn('work.item_id', 'turns.item_id')->whereColumn('work.assignment_id', 'turns.assignment_id')->whereColumn('work.round', 'turns.round')->where('work.stage', 'label')->where('work.user_id', $user)));
+            $count($name, $decided->groupByRaw('substr(decisions.created_at, 1, 10)')->selectRaw('substr(decisions.created_at, 1, 10) as day, count(*) as n')->get());
         }
         ksort($days);
 
@@ -79,7 +86,7 @@ final class Progress
     /** @return list<array{key: string, name: string, marks: int}> */
     private function classes(Project $project): array
     {
-        $counts = $this->ints(DB::table('marks')->join('items', 'items.id', '=', 'marks.item_id')->where('marks.project_id', $project->id)->whereNull('items.archived_at')->whereNull('deleted_at')->where('layer', 'agreed')->where('kind', '!=', 'item')->groupBy('class')->selectRaw('class, count(*) as n')->pluck('n', 'class')->all());
+        $counts = $this->ints(DB::table('mark_counts')->where('project_id', $project->id)->where('state', '!=', ItemState::Archived->value)->groupBy('class')->selectRaw('class, sum(marks) as n')->pluck('n', 'class')->all());
 
         return array_values(array_map(static fn (LabelClass $class): array => ['key' => $class->key, 'name' => $class->name, 'marks' => $counts[$class->key] ?? 0], $project->codebookVersion()->codebook()->classes));
     }

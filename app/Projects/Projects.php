@@ -4,11 +4,11 @@ declare(strict_types=1);
 
 namespace App\Projects;
 
-use App\Http\Refusal;
 use App\Models\CodebookVersion;
 use App\Models\Membership;
 use App\Models\Project;
 use App\Models\User;
+use App\Support\Refusal;
 use Illuminate\Support\Facades\DB;
 use Skeno\Core\Codebook\Codebook;
 use Skeno\Core\InvalidValue;

@@ -9,6 +9,12 @@ use RuntimeException;
 /** The one folder that holds all state of an installation: database, pictures, logs, caches, key. Named by SKENO_DATA. */
 final class StateFolder
 {
+    /** Where it is, whether it is there or not. @param  string  $base  the folder of the code */
+    public static function place(string $base): string
+    {
+        return (string) (getenv('SKENO_DATA') ?: ($_SERVER['SKENO_DATA'] ?? '') ?: "{$base}/storage/skeno");
+    }
+
     /** Makes what is missing in it and returns its real path. */
     public static function prepare(string $folder): string
     {

@@ -5,10 +5,15 @@ declare(strict_types=1);
 namespace App\Work;
 
 use App\Access\Actor;
+use App\Codebooks\Codebooks;
+use App\Items\History;
+use App\Items\Layers;
+use App\Items\MarkShape;
+use App\Items\SaidShape;
+use App\Models\Layer;
 use App\Models\MarkRow;
 use App\Models\Project;
 use App\Models\Turn;
-use App\Projects\Codebooks;
 use Carbon\CarbonImmutable;
 use Illuminate\Support\Facades\DB;
 use Skeno\Core\Codebook\Codebook;
@@ -16,14 +21,16 @@ use Skeno\Core\InvalidValue;
 use Skeno\Core\Marks\Edit;
 use Skeno\Core\Marks\EditAction;
 use Skeno\Core\Marks\EditOutcome;
+use Skeno\Core\Marks\Finding;
 use Skeno\Core\Marks\Flag;
 use Skeno\Core\Marks\ItemAnswers;
+use Skeno\Core\Marks\LayerKind;
 use Skeno\Core\Marks\Mark;
 use Skeno\Core\Marks\MarkCheck;
 use Skeno\Core\Marks\Remap;
 use Skeno\Core\Workflow\IllegalMove;
+use Skeno\Core\Workflow\ItemState;
 use Skeno\Core\Workflow\Lease;
-use Skeno\Core\Workflow\TurnKey;
 use Skeno\Core\Workflow\TurnState;
 
 /**
@@ -37,7 +44,7 @@ final class ApplyEdits
     /** Points of outlines in one batch: each outline is looked at for crossing edges, which takes its time. */
     public const MOST_POINTS = 50_000;
 
-    public function __construct(private readonly Codebooks $codebooks)
+    public function __construct(private readonly Codebooks $codebooks, private readonly Checks $checks)
     {
     }
 
@@ -49,33 +56,25 @@ final class ApplyEdits
      */
     public function __invoke(Actor $actor, Turn $turn, array $edits): array
     {
+        $edits = $this->read($turn->project_id, $edits);
+
         return DB::transaction(function () use ($actor, $turn, $edits): array {
-            $turn->refresh();
-            $this->mustBeMine($actor, $turn);
             Codebooks::mustBeSteady($turn->project_id);
+            $turn = $this->mine($actor, $turn->refresh());
             $latest = $turn->project->codebookVersion();
             $codebook = $latest->codebook();
             $desk = Desk::of($turn);
             $results = [];
             $seconds = 0;
-            $changed = false;
-            foreach ($edits as $i => $data) {
-                $result = $this->one($actor, $desk, $latest->version, $codebook, $data, "edits[{$i}]", $took);
-                if ($result['outcome'] === EditOutcome::Applied->value) {
-                    $seconds += $took;
-                    $changed = true;
-                }
+            $took = 0;
+            foreach ($edits as $data) {
+                $result = $this->one($actor, $desk, $latest->version, $codebook, $data, $took);
+                $seconds += $took;
                 $results[] = $result;
             }
-            $turn->seconds += $seconds;
-            if ($turn->state === TurnState::Open) {
-                $turn->leased_until = CarbonImmutable::now()->addSeconds(Lease::SECONDS);
-            } else {
-                $turn->review_leased_until = CarbonImmutable::now()->addSeconds(Lease::SECONDS);
-            }
-            $turn->save();
-            if ($changed) {
-                ItemStates::refresh($turn->item);
+            Turn::query()->whereKey($turn->id)->update(['seconds' => DB::raw("seconds + {$seconds}"), 'leased_until' => CarbonImmutable::now()->addSeconds(Lease::SECONDS)]);
+            if ($desk->changed) {
+                Layers::count($desk->layer);
             }
 
             return $results;
@@ -91,30 +90,35 @@ final class ApplyEdits
      */
     public function across(Actor $actor, Project $project, array $edits): array
     {
-        return DB::transaction(function () use ($actor, $project, $edits): array {
+        $items = array_map(static fn (mixed $data): int => is_array($data) && is_int($data['item'] ?? null) ? $data['item'] : 0, $edits);
+        $edits = $this->read($project->id, $edits);
+
+        return DB::transaction(function () use ($actor, $project, $edits, $items): array {
             Codebooks::mustBeSteady($project->id);
             $latest = $project->codebookVersion();
             $codebook = $latest->codebook();
-            $desks = $changed = $results = [];
+            $desks = $seconds = $results = [];
+            $took = 0;
             foreach ($edits as $i => $data) {
-                $item = is_array($data) && is_int($data['item'] ?? null) ? $data['item'] : 0;
+                $item = $items[$i];
                 $desk = $desks[$item] ??= $this->desk($actor, $project, $item);
                 if ($desk === false) {
-                    $results[] = ['id' => is_array($data) && is_string($data['id'] ?? null) ? $data['id'] : null, 'outcome' => EditOutcome::Refused->value, 'mark' => null, 'reason' => 'this item is not yours to change now: it is submitted, archived, or somebody else has it open'];
+                    $results[] = ['id' => $data['id'], 'outcome' => EditOutcome::Refused->value, 'mark' => null, 'said' => null, 'reason' => 'this item is not yours to change now: it is submitted, archived, or somebody else has it open'];
 
                     continue;
                 }
-                $result = $this->one($actor, $desk, $latest->version, $codebook, $data, "edits[{$i}]", $took);
-                if ($result['outcome'] === EditOutcome::Applied->value) {
-                    $changed[$item] = ($changed[$item] ?? 0) + $took;
-                }
-                $results[] = $result;
+                $results[] = $this->one($actor, $desk, $latest->version, $codebook, $data, $took);
+                $seconds[$item] = ($seconds[$item] ?? 0) + $took;
             }
-            foreach ($changed as $item => $seconds) {
-                if ($desks[$item]->turn !== null) {
-                    Turn::query()->whereKey($desks[$item]->turn)->increment('seconds', $seconds);
+            foreach ($desks as $item => $desk) {
+                if ($desk === false || ! $desk->changed) {
+                    continue;
                 }
-                ItemStates::refresh($desks[$item]->item);
+                if ($desk->turn !== null) {
+                    Turn::query()->whereKey($desk->turn)->increment('seconds', $seconds[$item] ?? 0);
+                }
+                Layers::count($desk->layer);
+                $this->hold($desk, $codebook);
             }
 
             return $results;
@@ -125,26 +129,72 @@ final class ApplyEdits
     {
         $item = Reach::items($actor, $project)->with('asset')->find($id);
 
-        return $item === null ? false : new Desk($project, $item, TurnKey::AGREED, Reach::turn($actor, $project, $item)?->id);
+        return $item === null ? false : new Desk($project, $item, Layers::agreed($item->id)->setRelation('item', $item), Reach::turn($actor, $project, $item)?->id);
+    }
+
+    /** Accepted labels that were changed beside the turns are checked: what no longer holds waits for a decision again. */
+    private function hold(Desk $desk, Codebook $codebook): void
+    {
+        if ($desk->item->state !== ItemState::Accepted) {
+            return;
+        }
+        if ($desk->layer->mark_count === 0 && ! $desk->layer->nothing) {
+            Decisions::reopen($desk->item->id, 'its last mark was taken away: is nothing there?');
+
+            return;
+        }
+        $stops = array_values(array_filter($this->checks->of($desk->layer, $codebook), static fn (Finding $finding): bool => $finding->stops));
+        if ($stops !== []) {
+            Decisions::reopen($desk->item->id, $stops[0]->message);
+        }
     }
 
     /**
-     * @param  ?int  $took  active seconds the edit says it took
+     * Reads edits and checks their geometry, which may take its time, before anything is locked.
+     *
+     * @param  list<mixed>  $edits  as sent
+     * @return list<array{id: ?string, edit: ?Edit, reason: string}> without an edit where it can't be one
+     */
+    private function read(int $project, array $edits): array
+    {
+        $marks = array_values(array_filter(array_map(static fn (mixed $data): mixed => is_array($data) ? $data['mark'] ?? null : null, $edits), is_string(...)));
+        $kinds = MarkRow::query()->where('project_id', $project)->whereIn('id', $marks)->pluck('kind', 'id');
+        $read = [];
+        foreach ($edits as $i => $data) {
+            $id = is_array($data) && is_string($data['id'] ?? null) ? $data['id'] : null;
+            try {
+                $edit = Edit::fromArray($data, "edits[{$i}]");
+                $kind = $kinds->get($edit->mark ?? '');
+                $read[] = ['id' => $id, 'edit' => $edit->checked(is_string($kind) ? $kind : null), 'reason' => ''];
+            } catch (InvalidValue $e) {
+                $read[] = ['id' => $id, 'edit' => null, 'reason' => $e->getMessage()];
+            }
+        }
+
+        return $read;
+    }
+
+    /**
+     * @param  array{id: ?string, edit: ?Edit, reason: string}  $read
+     * @param  int  $took  active seconds the edit says it took, when it changed something
      * @return array<string, mixed>
      */
-    private function one(Actor $actor, Desk $desk, int $version, Codebook $codebook, mixed $data, string $path, ?int &$took): array
+    private function one(Actor $actor, Desk $desk, int $version, Codebook $codebook, array $read, int &$took): array
     {
+        $took = 0;
+        $refused = static fn (string $reason): array => ['id' => $read['id'], 'outcome' => EditOutcome::Refused->value, 'mark' => null, 'said' => null, 'reason' => $reason];
+        $edit = $read['edit'];
+        if ($edit === null) {
+            return $refused($read['reason']);
+        }
         try {
-            $edit = Edit::fromArray($data, $path);
-            $took = $edit->seconds;
             $made = $edit->codebook === null || $edit->codebook === $version ? null : $edit->codebook;
+            $result = $this->apply($actor, $desk, $codebook, $made === null ? $edit : $this->translated($desk->project, $edit, $made), $made);
+            $took = $result['outcome'] === EditOutcome::Applied->value ? $edit->seconds : 0;
 
-            return $this->apply($actor, $desk, $codebook, $made === null ? $edit : $this->translated($desk->project, $edit, $made), $made);
+            return $result;
         } catch (InvalidValue $e) {
-            $took = 0;
-            $id = is_array($data) && is_string($data['id'] ?? null) ? $data['id'] : null;
-
-            return ['id' => $id, 'outcome' => EditOutcome::Refused->value, 'mark' => null, 'reason' => $e->getMessage()];
+            return $refused($e->getMessage());
         }
     }
 
@@ -167,22 +217,17 @@ final class ApplyEdits
         return intdiv($numbers, 2);
     }
 
-    private function mustBeMine(Actor $actor, Turn $turn): void
+    private function mine(Actor $actor, Turn $turn): Turn
     {
-        $me = $actor->user->id;
-        if ($turn->state === TurnState::Submitted && $turn->reviewer_id === $me) {
-            return;
-        }
-        // a lease that ran out unnoticed (offline, lid closed) is taken up again as long as nobody else has the item
-        if ($turn->state === TurnState::Waiting && ($turn->last_user_id === $me || $turn->user_id === $me)) {
-            $turn->follow($turn->value()->open($me, now()->toDateTimeImmutable()));
-        }
-        if ($turn->user_id !== $me) {
-            throw IllegalMove::because('turn_taken', 'somebody else has taken this item over; your last edits are kept in this browser');
+        $turn = SubmitTurn::resumed($actor, $turn);
+        if ($turn->user_id !== $actor->user->id) {
+            throw IllegalMove::because('turn_taken', $turn->state === TurnState::Waiting && $turn->user_id === null ? 'this item went back to the queue; take it up again, your last edits are kept in this browser' : 'somebody else has taken this item over; your last edits are kept in this browser');
         }
         if ($turn->state !== TurnState::Open) {
             throw IllegalMove::because('turn_not_open', "this item is {$turn->state->value}; your last edits are kept in this browser");
         }
+
+        return $turn;
     }
 
     /** What a hand did before its bench could know of a new codebook, in the words of that. */
@@ -197,18 +242,20 @@ final class ApplyEdits
      */
     private function apply(Actor $actor, Desk $desk, Codebook $codebook, Edit $edit, ?int $made): array
     {
-        if (DB::table('edits')->where('id', $edit->id)->exists()) {
-            return ['id' => $edit->id, 'outcome' => EditOutcome::Repeated->value, 'mark' => $this->show($edit->mark, $desk)];
+        $known = DB::table('edits')->where('item_id', $desk->item->id)->where('id', $edit->id)->exists();
+        if ($edit->isOfItem()) {
+            return $known ? $this->result($edit, EditOutcome::Repeated, said: $desk->layer) : $this->say($actor, $desk, $edit);
         }
-        $row = MarkRow::query()->find($edit->mark);
-        if ($row !== null && ($row->item_id !== $desk->item->id || $row->layer !== $desk->layer)) {
-            throw InvalidValue::at('mark', $edit->mark, 'a mark of this item');
+        // marks of other items and layers are not there for this edit
+        $row = MarkRow::query()->where('layer_id', $desk->layer->id)->find($edit->mark);
+        if ($known) {
+            return $this->result($edit, EditOutcome::Repeated, $row);
+        }
+        if ($row === null && MarkRow::query()->whereKey($edit->mark)->exists()) {
+            throw InvalidValue::at('mark', $edit->mark, $edit->action === EditAction::Create ? 'an id nothing else has; draw it once more' : 'a mark of this item');
         }
         if (! $edit->fits($row?->revision, $row?->deleted_at !== null)) {
-            return ['id' => $edit->id, 'outcome' => EditOutcome::Conflict->value, 'mark' => $row === null ? null : MarkShape::of($row)];
-        }
-        if ($row === null ? $edit->isOfItem() : $row->kind === ItemAnswers::KIND) {
-            return $this->say($actor, $desk, $row, $edit);
+            return $this->result($edit, EditOutcome::Conflict, $row);
         }
         $before = $row === null || $row->deleted_at !== null ? null : $row->mark();
         $after = $edit->applyTo($before);
@@ -216,32 +263,41 @@ final class ApplyEdits
             $earlier = $made === null ? [] : $this->codebooks->since($desk->project, $made);
             (new MarkCheck($codebook))->admit($after, $desk->item->asset->width, $desk->item->asset->height, 'data', $earlier, $before);
         }
-        $row = $this->store($actor, $desk, $row, $edit, $before, $after);
 
-        return ['id' => $edit->id, 'outcome' => EditOutcome::Applied->value, 'mark' => MarkShape::of($row)];
+        return $this->result($edit, EditOutcome::Applied, $this->store($actor, $desk, $row, $edit, $before, $after));
     }
 
     /** @return array<string, mixed> */
-    private function say(Actor $actor, Desk $desk, ?MarkRow $row, Edit $edit): array
+    private function result(Edit $edit, EditOutcome $outcome, ?MarkRow $mark = null, ?Layer $said = null): array
     {
-        if ($edit->mark !== ItemAnswers::id($desk->item->id, $desk->layer)) {
-            throw InvalidValue::at('mark', $edit->mark, 'the id of what is said of this item');
-        }
-        $before = $row === null || $row->deleted_at !== null ? null : $row->said();
-        $row = $this->store($actor, $desk, $row, $edit, $before, $edit->applyToItem($before));
-
-        return ['id' => $edit->id, 'outcome' => EditOutcome::Applied->value, 'mark' => MarkShape::of($row)];
+        return ['id' => $edit->id, 'outcome' => $outcome->value, 'mark' => $mark === null ? null : MarkShape::of($mark), 'said' => $said === null ? null : SaidShape::of($said)];
     }
 
-    private function store(Actor $actor, Desk $desk, ?MarkRow $row, Edit $edit, Mark|ItemAnswers|null $before, Mark|ItemAnswers|null $after): MarkRow
+    /**
+     * What is said of the item as a whole belongs to the layer.
+     *
+     * @return array<string, mixed>
+     */
+    private function say(Actor $actor, Desk $desk, Edit $edit): array
     {
-        $now = CarbonImmutable::now();
-        if ($row === null) {
-            $row = new MarkRow(['id' => $edit->mark, 'project_id' => $desk->project->id, 'item_id' => $desk->item->id, 'layer' => $desk->layer, 'source' => 'hand', 'revision' => 0, 'author_id' => $actor->user->id, 'deleted_at' => null]);
+        $layer = $desk->layer;
+        if ($edit->base !== $layer->revision) {
+            return $this->result($edit, EditOutcome::Conflict, said: $layer);
         }
-        if ($after instanceof ItemAnswers) {
-            $row->fill(['class' => '', 'kind' => ItemAnswers::KIND, 'geometry' => [], 'answers' => array_map(static fn ($answer): array => $answer->toArray(), $after->answers), 'tags' => $after->tags]);
-        } elseif ($after !== null) {
+        $before = $layer->said();
+        $after = $edit->applyToItem($before) ?? ItemAnswers::none();
+        $said = $after->toArray();
+        $layer->fill(['answers' => $said['answers'] ?? [], 'tags' => $after->tags, 'revision' => $layer->revision + 1, 'author_id' => $actor->user->id, 'source' => 'hand'])->save();
+        $desk->changed = true;
+        $this->remember($actor, $desk, $edit, null, $layer->revision, $before->toArray(), $said);
+
+        return $this->result($edit, EditOutcome::Applied, said: $layer);
+    }
+
+    private function store(Actor $actor, Desk $desk, ?MarkRow $row, Edit $edit, ?Mark $before, ?Mark $after): MarkRow
+    {
+        $row ??= new MarkRow(['id' => $edit->mark, 'project_id' => $desk->project->id, 'item_id' => $desk->item->id, 'layer_id' => $desk->layer->id, 'layer' => $desk->layer->kind->value, 'revision' => 0, 'suggestion_id' => $this->suggestion($desk, $edit)]);
+        if ($after !== null) {
             $row->fill(['class' => $after->class, 'kind' => $after->kind->value, 'geometry' => $after->geometry->toArray(), 'answers' => array_map(static fn ($answer): array => $answer->toArray(), $after->answers), 'stack' => $after->stack, 'part_of' => $after->partOf, 'flags' => array_map(static fn (Flag $flag): string => $flag->value, $after->flags)]);
         }
         $row->turn_id = $desk->turn ?? $row->turn_id;
@@ -250,23 +306,29 @@ final class ApplyEdits
         $row->source = 'hand';
         // what a hand has been at is no model's guess any more
         $row->confidence = null;
-        $row->deleted_at = $edit->action === EditAction::Delete ? $now : null;
+        $row->deleted_at = $edit->action === EditAction::Delete ? CarbonImmutable::now() : null;
         $row->revision++;
         $row->save();
-        DB::table('mark_history')->insert([
-            'mark_id' => $row->id, 'item_id' => $desk->item->id, 'user_id' => $actor->user->id, 'action' => $edit->action->value, 'revision' => $row->revision,
-            'before' => $before === null ? null : json_encode($before->toArray()), 'after' => $after === null ? null : json_encode($after->toArray()), 'created_at' => $now,
-        ]);
-        DB::table('edits')->insert(['id' => $edit->id, 'item_id' => $desk->item->id, 'user_id' => $actor->user->id, 'mark_id' => $row->id, 'revision' => $row->revision, 'created_at' => $now]);
+        $desk->changed = true;
+        $this->remember($actor, $desk, $edit, $row->id, $row->revision, $before?->toArray(), $after?->toArray());
 
         return $row;
     }
 
-    /** @return array<string, mixed>|null */
-    private function show(string $mark, Desk $desk): ?array
+    /** The suggestion a new mark confirms: one of this item, or none. */
+    private function suggestion(Desk $desk, Edit $edit): ?string
     {
-        $row = MarkRow::query()->where('item_id', $desk->item->id)->find($mark);
+        return $edit->suggestion === null ? null : MarkRow::query()->where('item_id', $desk->item->id)->where('layer', LayerKind::Suggestion)->whereKey($edit->suggestion)->first()->id
+            ?? throw InvalidValue::at('suggestion', $edit->suggestion, 'a suggestion on this item');
+    }
 
-        return $row === null ? null : MarkShape::of($row);
+    /**
+     * @param  array<string, mixed>|null  $before
+     * @param  array<string, mixed>|null  $after
+     */
+    private function remember(Actor $actor, Desk $desk, Edit $edit, ?string $mark, int $revision, ?array $before, ?array $after): void
+    {
+        History::write([History::entry($desk->item->id, $desk->layer->id, $mark, $revision, $edit->action->value, $before, $after, $actor->user->id)]);
+        DB::table('edits')->insert(['id' => $edit->id, 'item_id' => $desk->item->id, 'user_id' => $actor->user->id, 'mark_id' => $mark, 'revision' => $revision, 'created_at' => now()]);
     }
 }

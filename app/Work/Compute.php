@@ -4,9 +4,9 @@ declare(strict_types=1);
 
 namespace App\Work;
 
-use App\Intake\AssetStore;
+use App\Files\AssetStore;
+use App\Looks\LookAtObjects;
 use App\Models\Turn;
-use App\Quality\LookAtObjects;
 use Skeno\Core\Assist\Computation;
 use Skeno\Core\Codebook\Shape;
 use Skeno\Core\Fields;
@@ -44,8 +44,8 @@ final class Compute
     private function looks(Turn $turn, Fields $in): array
     {
         $asset = $turn->item->asset;
-        $kind = Shape::tryFrom($in->string('kind', 40)) ?? throw InvalidValue::at('kind', $in->raw('kind'), implode(', ', Shape::drawn()));
-        $geometry = $kind->geometry($in->object('geometry'), 'geometry');
+        $kind = Shape::tryFrom($in->string('kind', 40)) ?? throw InvalidValue::at('kind', $in->raw('kind'), implode(', ', Shape::flatKinds()));
+        $geometry = $kind->flat($in->object('geometry'), 'geometry');
         $bounds = $geometry->bounds();
         $doubt = null;
         if ($turn->project->slip_guard && ! $bounds->isEmpty()) {

@@ -4,9 +4,9 @@ declare(strict_types=1);
 
 namespace App\Work;
 
-use App\Http\Refusal;
+use App\Looks\LookAtObjects;
 use App\Models\Project;
-use App\Quality\LookAtObjects;
+use App\Support\Refusal;
 use Illuminate\Support\Facades\DB;
 use Skeno\Core\Quality\FarthestFirst;
 use Skeno\Core\Quality\Looks;
@@ -30,7 +30,7 @@ final class DrawByDifference
         $unknown = count($pool) - count($known);
         if ($known === []) {
             LookAtObjects::ask($project->id);
-            throw Refusal::because('not_looked_at', 'nobody has looked at these pictures yet; the worker is asked to, try again in a moment', 409);
+            throw Refusal::because('not_looked_at', 'nobody has looked at these pictures yet; the worker is asked to, try again in a moment');
         }
         $compared = Selection::random(max(self::POOL, $count), $seed)->from(array_keys($known));
         $labelled = array_values(array_map(intval(...), DB::table('items')->where('project_id', $project->id)->whereNotIn('state', [ItemState::New->value, ItemState::Archived->value])->whereNotIn('id', count($pool) > 5000 ? [] : $pool)->orderBy('path')->pluck('id')->all()));

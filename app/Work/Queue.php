@@ -5,45 +5,43 @@ declare(strict_types=1);
 namespace App\Work;
 
 use App\Access\Actor;
+use App\Items\ItemShape;
 use App\Models\Turn;
+use App\Support\Rows;
 use Illuminate\Database\Eloquent\Builder;
 use Illuminate\Support\Facades\DB;
+use PDO;
 
 /** What lies around an item in a person's queue, and the history of its marks. */
 final class Queue
 {
     private const EACH_SIDE = 30;
 
-    public function __construct(private readonly Turns $turns)
-    {
-    }
+    /** Entries shown of what is found. */
+    private const FOUND = 60;
 
     /**
-     * The turns of the same assignment a person can go to, in the order of the items: their own and those that wait; for a
-     * reviewer those that are submitted.
+     * The turns of the same assignment a person can go to, in the order in which the items came in: their own and those that wait;
+     * for a reviewer those that are submitted.
      *
      * @return array{place: int, total: int, done: int, data: list<array<string, mixed>>}
      */
     public function around(Actor $actor, Turn $turn): array
     {
         [$query, $reviewing] = $this->reachable($actor, $turn);
-        $ids = (clone $query)->join('items', 'items.id', '=', 'turns.item_id')->orderBy('items.path')->orderBy('turns.id')->pluck('turns.id')->map(static fn (mixed $id): int => (int) $id)->all();
-        if (! in_array($turn->id, $ids, true)) {
-            array_unshift($ids, $turn->id);
-        }
-        $place = (int) array_search($turn->id, $ids, true);
-        $window = array_slice($ids, max(0, $place - self::EACH_SIDE), 2 * self::EACH_SIDE + 1);
-        $rows = Turn::query()->whereIn('id', $window)->with(['item.asset', 'item.set'])->get()->keyBy('id');
-        $data = [];
-        foreach ($window as $id) {
-            $row = $rows->get($id);
-            if ($row !== null) {
-                $data[] = self::row($row);
-            }
-        }
-        $done = $reviewing ? 0 : (clone $query)->whereIn('turns.state', ['submitted', 'accepted'])->count();
+        $side = static fn (string $than, string $order): array => (clone $query)->whereRaw("(turns.item_id, turns.id) {$than} (?, ?)", [$turn->item_id, $turn->id])->orderBy('turns.item_id', $order)->orderBy('turns.id', $order)->limit(self::EACH_SIDE)->with(['item.asset', 'item.set'])->get()->all();
+        $before = (clone $query)->whereRaw('(turns.item_id, turns.id) < (?, ?)', [$turn->item_id, $turn->id])->count();
+        $total = (clone $query)->count();
+        // the turn itself is in its ribbon, also while it is somebody else's
+        $isIn = (clone $query)->whereKey($turn->id)->exists();
+        $rows = [...array_reverse($side('<', 'desc')), $turn->load(['item.asset', 'item.set']), ...$side('>', 'asc')];
 
-        return ['place' => $place + 1, 'total' => count($ids), 'done' => $done, 'data' => $data];
+        return [
+            'place' => $before + 1,
+            'total' => $total + ($isIn ? 0 : 1),
+            'done' => $reviewing ? 0 : (clone $query)->whereIn('turns.state', ['submitted', 'accepted'])->count(),
+            'data' => array_map(self::row(...), $rows),
+        ];
     }
 
     /**
@@ -57,28 +55,36 @@ final class Queue
     public function find(Actor $actor, Turn $turn, string $find, ?string $state, string $sort): array
     {
         [$query] = $this->reachable($actor, $turn);
-        /** @var array<int, int> $places by turn */
-        $places = array_flip(array_values((clone $query)->join('items', 'items.id', '=', 'turns.item_id')->orderBy('items.path')->orderBy('turns.id')->pluck('turns.id')->map(static fn (mixed $id): int => (int) $id)->all()));
+        // the whole queue once, in its order: from it come the total, the places, and which turn a number means
+        $queue = self::column((clone $query)->orderBy('turns.item_id')->orderBy('turns.id')->select('turns.id'));
         $matching = (clone $query)->join('items', 'items.id', '=', 'turns.item_id');
-        if (ctype_digit($find) && strlen($find) < 9) {
-            // a number is a place; also a name may have it
-            $place = array_search((int) $find - 1, $places, true);
-            $matching->where(static fn (Builder $either): Builder => $either->where('turns.id', $place === false ? 0 : $place)->orWhere('items.path', 'like', "%{$find}%"));
-        } elseif ($find !== '') {
-            $matching->whereRaw("items.path like ? escape '\\'", ['%'.addcslashes($find, '%_\\').'%']);
-        }
-        $states = (clone $matching)->groupBy('turns.state')->selectRaw('turns.state as state, count(*) as n')->toBase()->pluck('n', 'state')->map(static fn (mixed $n): int => (int) $n)->all();
-        if ($state !== null) {
-            $matching->where('turns.state', $state);
-        }
         match ($sort) {
             'state' => $matching->orderBy('turns.state'),
             'time' => $matching->orderByDesc('turns.updated_at'),
             'name' => null,
         };
-        $rows = $matching->orderBy('items.path')->orderBy('turns.id')->limit(60)->select('turns.*')->with(['item.asset', 'item.set'])->get();
+        $matching->orderBy('items.path')->orderBy('turns.id');
+        if ($find === '') {
+            $states = (clone $query)->groupBy('turns.state')->selectRaw('turns.state as state, count(*) as n')->toBase()->pluck('n', 'state')->map(static fn (mixed $n): int => (int) $n)->all();
+            $ids = self::column($matching->when($state !== null, static fn (Builder $of): Builder => $of->where('turns.state', $state))->limit(self::FOUND)->select('turns.id'));
+        } else {
+            // a number is a place; also a name may have it
+            $numbered = ctype_digit($find) && strlen($find) < 9 ? $queue[(int) $find - 1] ?? 0 : 0;
+            $matching->where(static fn (Builder $either): Builder => $either->whereRaw("items.path like ? escape '\\'", ['%'.addcslashes($find, '%_\\').'%'])->orWhere('turns.id', $numbered));
+            $found = $matching->select('turns.id', 'turns.state')->toBase()->pluck('state', 'id')->map(static fn (mixed $of): string => (string) $of);
+            $states = $found->countBy()->all();
+            $ids = $found->when($state !== null, static fn ($all) => $all->filter(static fn (string $of): bool => $of === $state))->keys()->take(self::FOUND)->all();
+        }
+        $rows = Turn::query()->whereIn('id', $ids)->with(['item.asset', 'item.set'])->get()->keyBy('id');
+        $places = array_flip($queue);
 
-        return ['total' => count($places), 'states' => $states, 'data' => array_values($rows->map(static fn (Turn $row): array => self::row($row) + ['place' => ($places[$row->id] ?? 0) + 1])->all())];
+        return ['total' => count($queue), 'states' => $states, 'data' => array_map(static fn (int $id): array => self::row($rows[$id]) + ['place' => ($places[$id] ?? 0) + 1], array_values(array_filter($ids, static fn (int $id): bool => isset($rows[$id]))))];
+    }
+
+    /** @param  Builder<Turn>  $query  of one column @return list<int> */
+    private static function column(Builder $query): array
+    {
+        return array_map(static fn (mixed $id): int => is_numeric($id) ? (int) $id : 0, Rows::of($query->toBase())->fetchAll(PDO::FETCH_COLUMN));
     }
 
     /** @return array<string, mixed> */
@@ -88,27 +94,31 @@ final class Queue
     }
 
     /**
-     * The turns a person can go to from this one, and whether they review.
+     * The turns a person can go to from this one, and whether they decide there.
      *
      * @return array{0: Builder<Turn>, 1: bool}
      */
     private function reachable(Actor $actor, Turn $turn): array
     {
+        if ($turn->stage->decides()) {
+            return [Stations::reviewable($actor, $turn->project), true];
+        }
         $me = $actor->user->id;
-        $reviewing = $turn->reviewer_id === $me && $turn->user_id !== $me;
-        $query = $reviewing
-            ? $this->turns->reviewable($actor, $turn->project)
-            : Turn::present()->where('turns.project_id', $turn->project_id)->where('turns.assignment_id', $turn->assignment_id)->where(static fn ($query) => $query->where('turns.user_id', $me)->orWhere(static fn ($free) => $free->where('turns.state', 'waiting')->whereNull('turns.user_id')))
-                // of several rounds only the last
-                ->whereNotExists(static fn ($later) => $later->from('turns as later')->whereColumn('later.item_id', 'turns.item_id')->whereColumn('later.assignment_id', 'turns.assignment_id')->whereColumn('later.pass', 'turns.pass')->whereColumn('later.round', '>', 'turns.round'));
 
-        return [$query, $reviewing];
+        $mine = Turn::present($turn->project_id, $turn->station_id)->where(static fn (Builder $query): Builder => $query->where('turns.user_id', $me)->orWhere(static fn (Builder $free): Builder => $free->where('turns.state', 'waiting')->whereNull('turns.user_id')));
+
+        // what came in with the data is of no assignment, so of no station
+        return [$turn->station_id === null ? $mine->whereNull('turns.station_id')->where('turns.assignment_id', $turn->assignment_id)->where('turns.stage', $turn->stage) : $mine, false];
     }
 
-    /** @return list<array<string, mixed>> newest first */
-    public function history(Turn $turn, string $mark): array
+    /**
+     * What became of a mark of the layer this turn works on, or when null of what is said of the item there.
+     *
+     * @return list<array<string, mixed>> newest first
+     */
+    public function history(Turn $turn, ?string $mark): array
     {
-        $rows = DB::table('mark_history')->leftJoin('users', 'users.id', '=', 'mark_history.user_id')->where('item_id', $turn->item_id)->where('mark_id', $mark)
+        $rows = DB::table('mark_history')->leftJoin('users', 'users.id', '=', 'mark_history.user_id')->where('mark_history.layer_id', $turn->layer_id)->where('mark_id', $mark)
             ->orderByDesc('mark_history.id')->limit(200)->select('action', 'revision', 'before', 'after', 'mark_history.created_at', 'users.name')->get();
 
         return array_values($rows->map(static fn (object $row): array => [

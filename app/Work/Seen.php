@@ -5,9 +5,9 @@ declare(strict_types=1);
 namespace App\Work;
 
 use App\Access\Actor;
-use App\Http\Refusal;
 use App\Models\Item;
 use App\Models\Project;
+use App\Support\Refusal;
 use Illuminate\Support\Facades\DB;
 use Skeno\Core\Workflow\SeenGrid;
 
@@ -42,7 +42,7 @@ final class Seen
         $grid = self::of($item, $actor->user->id);
         if (! $grid->isAll()) {
             $rest = max(1, (int) round(100 * (1 - $grid->share())));
-            throw Refusal::because('not_seen', "{$rest} % of the picture has not been looked at close up; what is left is shaded", 422);
+            throw Refusal::because('not_seen', "{$rest} % of the picture has not been looked at close up; what is left is shaded");
         }
     }
 }

@@ -9,10 +9,10 @@ use Skeno\Core\Codebook\Codebook;
 use Skeno\Core\Codebook\NoValue;
 use Skeno\Core\Formats\Dataset;
 use Skeno\Core\Formats\DatasetItem;
-use Skeno\Core\Formats\Labelled;
 use Skeno\Core\Geometry\Box;
+use Skeno\Core\Items\Labelled;
+use Skeno\Core\Items\Part;
 use Skeno\Core\Marks\Mark;
-use Skeno\Core\Release\Part;
 
 /** Small made-up values that several tests share. */
 final class Samples

@@ -7,7 +7,7 @@ namespace Skeno\Demo;
 use Skeno\Core\Codebook\Shape;
 use Skeno\Core\Fields;
 use Skeno\Core\Geometry\Box;
-use Skeno\Core\Geometry\Geometry;
+use Skeno\Core\Geometry\Flat;
 use Skeno\Core\Raster\Mask;
 
 /** What is truly on a picture: an apple, a spot of scab, a branch, or fruit too blurred to tell. */
@@ -18,12 +18,12 @@ final readonly class Fruit
 
     /**
      * @param  'apple'|'scab'|'branch'|'blurred'  $class
-     * @param  Geometry  $shape  as its class is drawn first: box, polygon or polyline
+     * @param  Flat  $shape  as its class is drawn first: box, polygon or polyline
      * @param  float  $visible  share that shows, 0 to 1
      * @param  array<string, array<string, mixed>>  $answers  as in a mark
      * @param  ?Mask  $pixels  what shows of an apple
      */
-    public function __construct(public string $class, public Geometry $shape, public float $visible, public array $answers, public ?Mask $pixels = null)
+    public function __construct(public string $class, public Flat $shape, public float $visible, public array $answers, public ?Mask $pixels = null)
     {
         $this->box = $shape->bounds();
     }
@@ -43,6 +43,6 @@ final readonly class Fruit
         /** @var array<string, array<string, mixed>> $answers */
         $answers = $fields->map('answers');
 
-        return new self($class, Shape::from($fields->string('kind'))->geometry($fields->object('geometry'), 'geometry'), $fields->number('visible'), $answers, $fields->has('pixels') ? Mask::fromFields($fields->object('pixels')) : null);
+        return new self($class, Shape::from($fields->string('kind'))->flat($fields->object('geometry'), 'geometry'), $fields->number('visible'), $answers, $fields->has('pixels') ? Mask::fromFields($fields->object('pixels')) : null);
     }
 }

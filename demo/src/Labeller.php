@@ -6,7 +6,7 @@ namespace Skeno\Demo;
 
 use Skeno\Core\Codebook\Shape;
 use Skeno\Core\Geometry\Box;
-use Skeno\Core\Geometry\Geometry;
+use Skeno\Core\Geometry\Flat;
 use Skeno\Core\Geometry\Polygon;
 use Skeno\Core\Geometry\Polyline;
 
@@ -59,7 +59,7 @@ enum Labeller: string
         };
     }
 
-    private function shape(Geometry $true, Chance $chance): Geometry
+    private function shape(Flat $true, Chance $chance): Flat
     {
         return match (true) {
             $true instanceof Polygon => Polygon::of(array_map(fn (array $ring): array => $this->points($ring, $chance), $true->rings())),

@@ -80,7 +80,7 @@ final class Season
     /** @param  array{kind: string, geometry: array<string, mixed>}  $mark */
     private static function bounds(array $mark): Box
     {
-        return Shape::from($mark['kind'])->geometry(Fields::of($mark['geometry']), 'geometry')->bounds();
+        return Shape::from($mark['kind'])->flat(Fields::of($mark['geometry']), 'geometry')->bounds();
     }
 
     /** @return list<string> what the light and the leaves are like */

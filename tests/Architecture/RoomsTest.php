@@ -36,6 +36,57 @@ final class RoomsTest extends TestCase
         self::assertSame([], $wrong);
     }
 
+    /** Modules are folders of a room; along their arrows one never comes back to where one began. */
+    public function test_no_two_modules_point_at_each_other(): void
+    {
+        foreach (['app' => 'App', 'core/src' => 'Skeno\\Core'] as $room => $namespace) {
+            $arrows = $this->arrows($room, $namespace);
+            self::assertGreaterThan(10, count($arrows), $room);
+            do {
+                // a module whose arrows all lead to modules that are done is done itself
+                $ends = array_keys(array_filter($arrows, static fn (array $to): bool => array_intersect_key($to, $arrows) === []));
+                $arrows = array_diff_key($arrows, array_flip($ends));
+            } while ($ends !== []);
+            self::assertSame([], array_map(static fn (array $to): array => array_intersect_key($to, $arrows), $arrows), "{$room}: modules in a circle, with a file for each arrow");
+        }
+    }
+
+    /** What the house does knows nothing of how it is asked: only Http, the console and the providers stand at the door. */
+    public function test_no_domain_class_knows_http(): void
+    {
+        $wrong = [];
+        foreach ($this->phpFiles('app') as $file) {
+            if (preg_match('#/app/(Http|Console|Providers)/#', $file) === 1) {
+                continue;
+            }
+            foreach (['App\\Http', 'Illuminate\\Http', 'Symfony\\Component\\HttpFoundation', 'Symfony\\Component\\HttpKernel', 'abort(', 'abort_if(', 'abort_unless(', 'request('] as $name) {
+                if (preg_match('/(?<![\w\\\\>:])\\\\?'.preg_quote($name, '/').'/', $this->withoutComments($file)) === 1) {
+                    $wrong[] = "{$file} names {$name}";
+                }
+            }
+        }
+        self::assertSame([], $wrong);
+    }
+
+    /** @return array<string, array<string, string>> for each module those it names, with a file that does */
+    private function arrows(string $room, string $namespace): array
+    {
+        $arrows = [];
+        foreach ($this->phpFiles($room) as $file) {
+            $parts = explode('/', substr($file, strlen(dirname(__DIR__, 2)."/{$room}/")));
+            $module = count($parts) === 1 ? '' : $parts[0];
+            $arrows[$module] ??= [];
+            preg_match_all('/(?<![\w\\\\])\\\\?'.preg_quote($namespace, '/').'\\\\(\w+)\\\\\w/', $this->withoutComments($file), $found);
+            foreach ($found[1] as $other) {
+                if ($other !== $module) {
+                    $arrows[$module][$other] ??= $file;
+                }
+            }
+        }
+
+        return $arrows;
+    }
+
     /** The core takes time and chance as arguments. (Ids of temporary files are not data.) */
     public function test_the_core_asks_neither_clock_nor_chance(): void
     {

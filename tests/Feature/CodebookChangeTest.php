@@ -4,13 +4,17 @@ declare(strict_types=1);
 
 namespace Tests\Feature;
 
-use App\Jobs\ApplyCodebookChange;
+use App\Codebooks\Codebooks;
 use App\Models\CodebookChange;
+use App\Models\Layer;
 use App\Models\MarkRow;
 use App\Models\Project;
 use App\Models\User;
-use App\Projects\Codebooks;
-use App\Projects\RewriteMarks;
+use App\Rewording\ApplyCodebookChange;
+use App\Rewording\ChangeCodebook;
+use App\Rewording\RewriteMarks;
+use App\Support\Refusal;
+use App\Upkeep\Resume;
 use Illuminate\Support\Facades\Artisan;
 use Illuminate\Support\Facades\DB;
 use Illuminate\Support\Facades\Queue;
@@ -72,8 +76,7 @@ final class CodebookChangeTest extends TestCase
     public function test_a_mapping_takes_the_labels_along_and_is_recorded(): void
     {
         $mark = $this->ulid();
-        $said = $this->api($this->mei, 'get', "/projects/{$this->project->id}/turns/{$this->turn}")->json('said.id');
-        $this->edit([$this->create($mark), ['id' => $this->ulid(), 'action' => 'create', 'mark' => $said, 'base' => 0, 'data' => ['kind' => ItemAnswers::KIND, 'answers' => ['usable' => ['value' => true]], 'tags' => ['wet']]]])->assertOk();
+        $this->edit([$this->create($mark), ['id' => $this->ulid(), 'action' => 'create', 'mark' => null, 'base' => 0, 'data' => ['kind' => ItemAnswers::KIND, 'answers' => ['usable' => ['value' => true]], 'tags' => ['wet']]]])->assertOk();
 
         $check = fn (array $mapping): array => $this->api($this->manager, 'post', "/projects/{$this->project->id}/codebook/check", ['document' => $this->pears(), 'mapping' => (object) $mapping])->assertOk()->json();
         // the answers of a class without a place are not asked about before the class has one
@@ -84,12 +87,57 @@ final class CodebookChangeTest extends TestCase
 
         $row = MarkRow::query()->findOrFail($mark);
         self::assertSame(['pear', ['ripeness' => ['value' => 'ready']], 1], [$row->class, $row->answers, $row->revision]);
-        self::assertSame(['moist'], MarkRow::query()->findOrFail($said)->tags);
+        self::assertSame([['moist'], 1], [Layer::query()->where('revision', 1)->sole()->tags, Layer::query()->max('revision')]);
         $history = $this->api($this->mei, 'get', "/projects/{$this->project->id}/turns/{$this->turn}/marks/{$mark}/history")->assertOk()->json('data');
         self::assertSame(['remap', 'create'], array_column($history, 'action'));
         $this->api($this->manager, 'get', "/projects/{$this->project->id}/codebook/versions")->assertJsonPath('data.0.report.0.fate', 'renamed');
         self::assertSame(['class:apple' => 'pear'], array_intersect_key($this->project->codebookVersion()->mapping, ['class:apple' => 1]));
         self::assertSame(2, CodebookChange::query()->sole()->rewritten);
+    }
+
+    /** Which words are in use takes seconds to look up at a million marks: nobody's write waits for it, and no label slips in between. */
+    public function test_words_in_use_are_looked_up_outside_the_write_lock_while_edits_of_the_project_wait(): void
+    {
+        $this->edit([$this->create($this->ulid())])->assertOk();
+        $outside = DB::transactionLevel();
+        $seen = [];
+        $refused = null;
+        DB::listen(function ($query) use (&$seen, &$refused): void {
+            if (! str_contains($query->sql, 'group by "class", "kind"')) {
+                return;
+            }
+            $seen[] = [DB::transactionLevel(), DB::table('codebook_changes')->value('state')];
+            try {
+                Codebooks::mustBeSteady($this->project->id);
+            } catch (Refusal $e) {
+                $refused = $e->reason;
+            }
+        });
+        // an orphan: nothing stays behind, and edits go on
+        $this->save($this->pears())->assertStatus(409)->assertJson(['code' => 'labels_orphaned']);
+        self::assertSame('codebook_changing', $refused);
+        self::assertSame([0, 1], [CodebookChange::query()->count(), $this->project->codebooks()->count()]);
+        $this->edit([$this->create($this->ulid())])->assertOk();
+        // a name alone needs no rewriting
+        $document = $this->project->codebookVersion()->codebook()->toArray();
+        $document['classes'][0]['name'] = 'Pome';
+        $this->save($document)->assertOk()->assertJson(['version' => 2]);
+        self::assertSame(0, CodebookChange::query()->count());
+        $document['classes'][0]['key'] = 'pome';
+        $this->save($document, ['class:apple' => 'pome'], 2)->assertOk();
+        self::assertSame(['done', 2], [CodebookChange::query()->sole()->state, MarkRow::query()->where('class', 'pome')->count()]);
+        self::assertSame(array_fill(0, 3, [$outside, CodebookChange::CHECKING]), $seen);
+    }
+
+    public function test_a_save_that_was_killed_while_it_looked_up_words_does_not_keep_edits_waiting(): void
+    {
+        $change = CodebookChange::query()->create(['project_id' => $this->project->id, 'base' => 1, 'body' => '{}', 'mapping' => [], 'report' => [], 'state' => CodebookChange::CHECKING]);
+        $this->edit([$this->create($this->ulid())])->assertStatus(503)->assertJson(['code' => 'codebook_changing']);
+        app(Resume::class)();
+        self::assertTrue($change->exists());
+        $this->travel(4)->minutes();
+        app(Resume::class)();
+        $this->edit([$this->create($this->ulid())])->assertOk();
     }
 
     public function test_what_an_open_bench_did_under_the_old_words_arrives_in_the_new(): void
@@ -203,7 +251,7 @@ final class CodebookChangeTest extends TestCase
         $json = (string) json_encode($document);
         $new = Codebook::fromJson(str_replace('"key":"head"', '"key":"front"', str_replace('["head"', '["front"', $json)));
         $mapping = Mapping::fromArray(['node:moth/head' => 'front', 'node:moth/fore_l' => null]);
-        app(Codebooks::class)->change($project, $new, $mapping, 1, '', null);
+        app(ChangeCodebook::class)->change($project, $new, $mapping, 1, '', null);
         self::assertSame(2, $project->codebookVersion()->version);
         self::assertSame(['front'], array_keys(MarkRow::query()->findOrFail($edits[0]['mark'])->geometry['nodes']));
         self::assertNotNull(MarkRow::query()->findOrFail($edits[1]['mark'])->deleted_at);
@@ -221,7 +269,7 @@ final class CodebookChangeTest extends TestCase
         $turn = $this->api($this->mei, 'post', "/projects/{$project->id}/next", [])->json('packet.turn.id');
         // nobody has used the node, so it goes without a word; a bench without a network has it still
         $json = (string) json_encode(Samples::shapes()->toArray());
-        app(Codebooks::class)->change($project, Codebook::fromJson(str_replace('"head"', '"front"', $json)), Mapping::none(), 1, '', null);
+        app(ChangeCodebook::class)->change($project, Codebook::fromJson(str_replace('"head"', '"front"', $json)), Mapping::none(), 1, '', null);
         $send = fn (array $edit): \Illuminate\Testing\TestResponse => $this->api($this->mei, 'post', "/projects/{$project->id}/turns/{$turn}/edits", ['edits' => [$edit]])->assertOk();
         $mark = $this->ulid();
         $drawn = ['class' => 'moth', 'kind' => 'skeleton', 'answers' => (object) [], 'geometry' => ['nodes' => ['head' => ['x' => 10, 'y' => 5, 'state' => 'visible']]]];
@@ -234,7 +282,7 @@ final class CodebookChangeTest extends TestCase
 
     public function test_words_of_two_versions_ago_are_still_understood(): void
     {
-        $codebooks = app(Codebooks::class);
+        $codebooks = app(ChangeCodebook::class);
         $document = $this->pears();
         $codebooks->change($this->project, Codebook::fromArray($document), Mapping::fromArray(self::MAPPING), 1, '', null);
         // nothing is in use yet, so the mapping is only recorded

@@ -12,10 +12,9 @@ use Illuminate\Support\Facades\DB;
 use PHPUnit\Framework\Attributes\DataProvider;
 use Random\Engine\Xoshiro256StarStar;
 use Random\Randomizer;
-use Skeno\Core\Marks\ItemAnswers;
+use Skeno\Core\Marks\LayerKind;
 use Skeno\Core\People\Role;
 use Skeno\Core\Tests\Samples;
-use Skeno\Core\Workflow\TurnKey;
 use Tests\TestCase;
 
 /** Stacked filters over items, held against going through them one by one. */
@@ -59,16 +58,17 @@ final class FindItemsTest extends TestCase
             $said = $one([null, ['answers' => [], 'tags' => ['wet_leaves']], ['answers' => ['usable' => ['value' => true]], 'tags' => ['wet']], ['answers' => ['usable' => ['value' => false]], 'tags' => []]]);
             $row = ['project_id' => $this->project->id, 'set_id' => $sets[$set], 'asset_id' => $asset->asset_id, 'path' => $path, 'state' => $state, 'nothing' => $marks === [] && $one([true, false]), 'mark_count' => count($marks), 'part' => $one([null, 'train', 'test']), 'archived_at' => $state === 'archived' ? now() : null, 'updated_at' => now()->subMinutes($random->getInt(0, 9999))];
             $id = DB::table('items')->insertGetId($row);
+            $layer = DB::table('layers')->insertGetId(['project_id' => $this->project->id, 'item_id' => $id, 'kind' => 'agreed', 'name' => 'agreed']);
             $this->truth[$id] = ['set' => $set, 'marks' => $marks, 'said' => $said] + $row;
-            $mark = fn (array $more): array => $more + ['project_id' => $this->project->id, 'item_id' => $id, 'layer' => TurnKey::AGREED, 'geometry' => '{}', 'revision' => 1, 'created_at' => now(), 'updated_at' => now()];
+            $mark = fn (array $more): array => $more + ['project_id' => $this->project->id, 'item_id' => $id, 'layer_id' => $layer, 'layer' => LayerKind::Agreed, 'geometry' => '{}', 'revision' => 1, 'created_at' => now(), 'updated_at' => now()];
             foreach ($marks as [$class, $answers]) {
                 DB::table('marks')->insert($mark(['id' => $this->ulid(), 'class' => $class, 'kind' => 'box', 'answers' => json_encode((object) $answers)]));
             }
             // neither deleted marks nor suggestions count
             DB::table('marks')->insert($mark(['id' => $this->ulid(), 'class' => 'blurred', 'kind' => 'box', 'deleted_at' => now()]));
-            DB::table('marks')->insert(['layer' => 'suggestions'] + $mark(['id' => $this->ulid(), 'class' => 'blurred', 'kind' => 'box']));
+            DB::table('marks')->insert(['layer' => 'suggestion'] + $mark(['id' => $this->ulid(), 'class' => 'blurred', 'kind' => 'box']));
             if ($said !== null) {
-                DB::table('marks')->insert($mark(['id' => ItemAnswers::id($id, TurnKey::AGREED), 'class' => '', 'kind' => 'item', 'answers' => json_encode((object) $said['answers']), 'tags' => json_encode($said['tags'])]));
+                DB::table('layers')->where('id', $layer)->update(['answers' => json_encode((object) $said['answers']), 'tags' => json_encode($said['tags'])]);
             }
         }
         DB::table('items')->where('id', $asset->id)->delete();

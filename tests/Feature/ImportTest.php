@@ -4,7 +4,7 @@ declare(strict_types=1);
 
 namespace Tests\Feature;
 
-use App\Intake\AssetStore;
+use App\Files\AssetStore;
 use App\Models\Asset;
 use App\Models\Import;
 use App\Models\ImportFile;
@@ -128,6 +128,44 @@ final class ImportTest extends TestCase
         $this->api($this->ines, 'put', "{$this->base}/imports/{$import}/files/999999?offset=0", 'x')->assertNotFound();
     }
 
+    public function test_many_files_are_announced_at_once_all_or_none(): void
+    {
+        $import = $this->begin();
+        $path = "{$this->base}/imports/{$import}/files";
+        $bytes = ['a' => $this->bytes('a'), 'b' => $this->bytes('b')];
+        $two = [['path' => 'old wall/a.png', 'bytes' => strlen($bytes['a'])], ['path' => 'old wall/b.png', 'bytes' => strlen($bytes['b'])]];
+        $made = $this->api($this->ines, 'post', "{$path}/many", ['files' => $two])->assertStatus(201)->json('data');
+        self::assertSame([['old wall/a.png', 0, 'receiving'], ['old wall/b.png', 0, 'receiving']], array_map(static fn (array $f): array => [$f['path'], $f['received'], $f['state']], $made));
+        $this->api($this->ines, 'put', "{$path}/{$made[1]['id']}?offset=0", substr($bytes['b'], 0, 40))->assertOk();
+        // announced again after a break: what is here is said, nothing is made twice
+        $again = $this->api($this->ines, 'post', "{$path}/many", ['files' => $two])->assertStatus(201)->json('data');
+        self::assertSame([[$made[0]['id'], 0], [$made[1]['id'], 40]], array_map(static fn (array $f): array => [$f['id'], $f['received']], $again));
+        foreach ([[], [['path' => 'c.png', 'bytes' => 5], ['path' => '../x.png', 'bytes' => 5]], [['path' => 'c.png', 'bytes' => 5], ['path' => 'd.png', 'bytes' => 0]], [['path' => 'c.png', 'bytes' => 5], ['bytes' => 4]], array_fill(0, 201, ['path' => 'c.png', 'bytes' => 5])] as $bad) {
+            $this->api($this->ines, 'post', "{$path}/many", ['files' => $bad])->assertStatus(422);
+        }
+        $this->api($this->ines, 'post', "{$path}/many", ['files' => [['path' => 'c.png', 'bytes' => 5], ['path' => '../x.png', 'bytes' => 5]]])->assertJson(['field' => 'files[1].path']);
+        self::assertSame(2, ImportFile::query()->count());
+        $this->api($this->ines, 'delete', "{$this->base}/imports/{$import}")->assertOk();
+        $this->api($this->ines, 'post', "{$path}/many", ['files' => $two])->assertStatus(409)->assertJson(['code' => 'import_cancelled']);
+    }
+
+    /** What somebody waits for is done before copies for the screen and looks, whatever was asked for first. */
+    public function test_copies_for_the_screen_wait_until_all_pictures_are_in(): void
+    {
+        config(['queue.default' => 'database']);
+        $import = $this->begin();
+        foreach (['a', 'b', 'c'] as $name) {
+            $this->send($import, "{$name}.png", $this->bytes($name), 4_000_000);
+        }
+        $order = [];
+        \Illuminate\Support\Facades\Queue::before(static function (\Illuminate\Queue\Events\JobProcessing $event) use (&$order): void {
+            $order[] = class_basename($event->job->resolveName());
+        });
+        \Illuminate\Support\Facades\Artisan::call('skeno:work', ['--once-through' => true]);
+        self::assertSame(['TakeUpload', 'TakeUpload', 'TakeUpload', 'DerivePictures', 'DerivePictures', 'DerivePictures'], array_slice($order, 0, 6));
+        self::assertSame(3, \App\Models\Asset::query()->whereNotNull('derived_at')->count());
+    }
+
     public function test_a_zip_is_unpacked_and_its_bad_entries_are_named(): void
     {
         $file = $this->temporary().'/x.zip';
@@ -161,10 +199,10 @@ final class ImportTest extends TestCase
         $this->project->imports()->findOrFail($import)->files()->create(['path' => 'slope/a.png', 'state' => 'taken']);
         app(\App\Intake\TakePictures::class)->one($this->project, $this->picture(60, 40, 'ka'), 'slope/a.png', false);
         \Illuminate\Support\Facades\DB::table('jobs')->update(['reserved_at' => time(), 'attempts' => 1]);
-        $work = static fn () => \Illuminate\Support\Facades\Artisan::call('queue:work', ['--stop-when-empty' => true, '--tries' => 3]);
+        $work = static fn () => \Illuminate\Support\Facades\Artisan::call('skeno:work', ['--once-through' => true]);
         $work();
         self::assertSame(1, Item::query()->count(), 'nobody touches a job that seems to be in work');
-        \Illuminate\Support\Facades\Artisan::call('skeno:resume');
+        \Illuminate\Support\Facades\Artisan::call('skeno:resume', ['--alone' => true]);
         $work();
         self::assertEquals(['lot.zip' => 'passed', 'slope/a.png' => 'taken', 'slope/b.png' => 'taken'], ImportFile::query()->where('import_id', $import)->pluck('state', 'path')->all());
         self::assertSame(2, Item::query()->count());
@@ -205,5 +243,31 @@ final class ImportTest extends TestCase
         $broken = $this->begin(['labels' => ['format' => 'coco']]);
         $this->send($broken, 'labels.json', '{"images": [', 4_000_000);
         $this->api($this->ines, 'post', "{$this->base}/imports/{$broken}/finish")->assertJson(['state' => 'done', 'counts' => ['refused' => 1]]);
+    }
+
+    public function test_what_nobody_could_see_does_not_come_in(): void
+    {
+        $this->items($this->project, 1);
+        $coco = ['images' => [['id' => 1, 'file_name' => 'slope/p00.png']], 'categories' => [['id' => 1, 'name' => 'Apple']], 'annotations' => array_map(static fn (int $i, array $bbox): array => ['id' => 10 + $i, 'image_id' => 1, 'category_id' => 1, 'bbox' => $bbox, 'attributes' => ['ripeness' => 'ripe']], [0, 1, 2], [[5, 5, 0, 20], [500, 5, 20, 20], [5, 5, 20, 20]])];
+        file_put_contents($file = $this->temporary().'/labels.json', (string) json_encode($coco));
+        $report = app(\App\Intake\TakeLabels::class)($this->project, \Skeno\Core\Formats\Format::Coco, $file, true, false);
+        self::assertSame([1, 2], [$report['objects'], $report['skipped_count']]);
+        self::assertSame(['slope/p00.png', 'mark 1'], [$report['skipped'][0]['file'], $report['skipped'][0]['place']]);
+        self::assertStringContainsString('no size (0 × 20 px)', $report['skipped'][0]['reason']);
+        self::assertStringContainsString('outside the picture', $report['skipped'][1]['reason']);
+        self::assertSame('accepted', Item::query()->sole()->state->value);
+    }
+
+    /** Of a file that is all errors the report is counted whole, and shown a page at a time. */
+    public function test_a_report_is_paged(): void
+    {
+        $import = \App\Models\Import::query()->create(['project_id' => $this->project->id, 'state' => 'done', 'options' => ['format' => 'coco', 'as' => 'labels', 'empty' => 'unlabelled'], 'labels' => [
+            'objects' => 0, 'known' => 0, 'items' => 0, 'accepted' => 0, 'submitted' => 0, 'nothing' => 0, 'unlabelled' => 0, 'skipped' => array_map(static fn (int $i): array => ['file' => 'a.json', 'place' => "annotations[{$i}]", 'reason' => 'why'], range(0, 249)), 'skipped_count' => 9000, 'notices' => [], 'findings' => [], 'findings_count' => 0,
+        ]]);
+        $path = "{$this->base}/imports/{$import->id}";
+        self::assertCount(100, $this->api($this->ines, 'get', $path)->assertOk()->json('labels.skipped'));
+        $this->api($this->ines, 'get', "{$path}/report?list=skipped&offset=200")->assertOk()->assertJson(['listed' => 250, 'total' => 9000, 'next' => null])->assertJsonPath('data.49.place', 'annotations[249]');
+        $this->api($this->ines, 'get', "{$path}/report?list=skipped")->assertJson(['next' => 100]);
+        $this->api($this->ines, 'get', "{$path}/report?list=all")->assertStatus(422);
     }
 }

@@ -4,10 +4,10 @@ declare(strict_types=1);
 
 namespace Tests\Feature;
 
+use App\Looks\LookAtObjects;
 use App\Models\MarkRow;
 use App\Models\Project;
 use App\Models\User;
-use App\Quality\LookAtObjects;
 use Illuminate\Support\Facades\DB;
 use Imagick;
 use ImagickDraw;

@@ -4,7 +4,8 @@ declare(strict_types=1);
 
 namespace Tests\Feature;
 
-use App\Intake\AssetStore;
+use App\Files\AssetStore;
+use App\Files\Pass;
 use App\Intake\TakePictures;
 use App\Models\Item;
 use Illuminate\Support\Facades\Artisan;
@@ -93,5 +94,71 @@ final class PictureTest extends TestCase
         self::assertSame(0, Artisan::call('skeno:import', ['project' => 'Zipped', 'path' => $this->temporary(), '--format' => 'yolo', '--labels' => $file, '--json' => true]));
         self::assertSame([1, 1], array_values(array_intersect_key(json_decode(Artisan::output(), true)['labels'], ['objects' => 1, 'accepted' => 1])));
         self::assertSame([], glob(storage_path('tmp/labels-*')));
+    }
+
+    /** Addresses of thumbnails carry a pass that is taken before the application starts; everything else about them stays as it was. */
+    public function test_a_pass_opens_one_file_for_a_while_and_nothing_else(): void
+    {
+        $project = $this->project();
+        $ines = $this->member($project, Role::Manager);
+        [$item, $other] = $this->items($project, 2);
+        $ask = fn () => $this->api($ines, 'get', "/projects/{$project->id}/items")->assertOk()->json('data.0.picture.thumb');
+        @unlink(app(AssetStore::class)->derived($item->asset, 'thumb'));
+        self::assertStringNotContainsString('pass=', $ask(), 'without the file the address has to make it');
+        $file = app(AssetStore::class)->derived($item->asset, 'thumb');
+        app(AssetStore::class)->derived($other->asset, 'thumb');
+        $address = $ask();
+        parse_str((string) parse_url($address, PHP_URL_QUERY), $query);
+        $folder = storage_path();
+        self::assertSame($file, Pass::file($query, $folder));
+        $at = static fn (int $now): string => Pass::on('/picture?v=1', $query['file'], $folder, $now);
+        self::assertSame([$at(7200), $at(10799)], [$at(10799), $at(7200)], 'the same address all the hour, so that browsers keep the picture');
+        self::assertNotSame($at(7200), $at(10800));
+        $this->api($ines, 'get', substr($address, strlen('/api/v1')))->assertOk();
+        $this->api($this->person('Stranger'), 'get', substr($address, strlen('/api/v1')))->assertStatus(404);
+
+        [$until, $mac] = explode('.', $query['pass']);
+        self::assertSame($file, Pass::file($query, $folder, (int) $until - 1));
+        self::assertNull(Pass::file($query, $folder, (int) $until), 'it runs out');
+        $elsewhere = AssetStore::derivedPath($other->asset->sha256, 'thumb');
+        foreach ([
+            ['file' => $elsewhere], ['file' => '../app.key'], ['file' => "{$query['file']}/../../../../../app.key"], ['file' => [$query['file']]], ['file' => ''],
+            ['pass' => ($until + 3600).".{$mac}"], ['pass' => "{$until}.".strrev($mac)], ['pass' => $until], ['pass' => ''], ['pass' => [$query['pass']]], ['pass' => $query['pass']."\n"],
+        ] as $wrong) {
+            self::assertNull(Pass::file($wrong + $query, $folder), json_encode($wrong));
+        }
+        $path = (string) parse_url($address, PHP_URL_PATH);
+        self::assertFalse(Pass::serve('POST', $path, $query, $folder));
+        foreach (['/', '/api/v1/session', "{$path}/more", "/x{$path}"] as $elsewhere) {
+            self::assertFalse(Pass::serve('GET', $elsewhere, $query, $folder), $elsewhere);
+        }
+        unlink($file);
+        self::assertNull(Pass::file($query, $folder));
+        $this->api($ines, 'get', substr($address, strlen('/api/v1')))->assertOk();
+        self::assertFileExists($file, 'made again by the application');
+    }
+
+    public function test_a_web_server_that_can_sends_the_files_itself(): void
+    {
+        $project = $this->project();
+        $ines = $this->member($project, Role::Manager);
+        [$item] = $this->items($project, 1);
+        $address = "/projects/{$project->id}/items/{$item->id}/picture?size=full";
+        $file = app(AssetStore::class)->file($item->asset);
+        $ask = fn (array $headers = []) => $this->withHeaders($headers)->actingAs($ines->fresh(), 'web')->get("/api/v1{$address}");
+        try {
+            $plain = $ask(['X-Sendfile-Type' => 'X-Accel-Redirect', 'X-Accel-Mapping' => '/=/secret/'])->assertOk();
+            self::assertNull($plain->headers->get('X-Accel-Redirect'), 'a client has no say in it');
+            putenv('SKENO_SEND_FILE=x-accel-redirect=/skeno-files/');
+            $sent = $ask(['X-Accel-Mapping' => '/=/secret/'])->assertOk();
+            self::assertSame('/skeno-files/'.substr($file, strlen(storage_path()) + 1), rawurldecode((string) $sent->headers->get('X-Accel-Redirect')));
+            self::assertSame('', $sent->streamedContent());
+            putenv('SKENO_SEND_FILE=x-sendfile');
+            self::assertSame($file, $ask()->assertOk()->headers->get('X-Sendfile'));
+            putenv('SKENO_SEND_FILE=x-accel-redirect');
+            $ask()->assertStatus(500);
+        } finally {
+            putenv('SKENO_SEND_FILE');
+        }
     }
 }

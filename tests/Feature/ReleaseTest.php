@@ -4,13 +4,13 @@ declare(strict_types=1);
 
 namespace Tests\Feature;
 
-use App\Jobs\FreezeRelease;
-use App\Jobs\WriteEdition;
 use App\Models\Edition;
 use App\Models\MarkRow;
 use App\Models\Project;
 use App\Models\Release;
 use App\Models\User;
+use App\Releases\FreezeRelease;
+use App\Releases\WriteEdition;
 use Illuminate\Support\Facades\Artisan;
 use Skeno\Core\People\Role;
 use Tests\TestCase;

@@ -58,10 +58,10 @@ final class SeenAndParkedTest extends TestCase
         $this->api($this->mei, 'put', "{$this->path}/turns/{$turn}/seen", ['cells' => '1000'])->assertJson(['share' => 1]);
         $this->api($this->mei, 'post', "{$this->path}/turns/{$turn}/submit", ['nothing' => true])->assertOk();
         // the reviewer has eyes of their own
-        $this->api($this->tobias, 'post', "{$this->path}/turns/{$turn}/review")->assertOk()->assertJson(['seen' => ['cells' => '0000']]);
-        $this->api($this->tobias, 'post', "{$this->path}/turns/{$turn}/decision", ['decision' => 'accept'])->assertStatus(422)->assertJson(['code' => 'not_seen']);
-        $this->api($this->tobias, 'put', "{$this->path}/turns/{$turn}/seen", ['cells' => '1111'])->assertOk();
-        $this->api($this->tobias, 'post', "{$this->path}/turns/{$turn}/decision", ['decision' => 'accept'])->assertOk();
+        $this->api($this->tobias, 'post', "{$this->path}/turns/{$this->decisionOf($turn)}/take")->assertOk()->assertJson(['seen' => ['cells' => '0000']]);
+        $this->api($this->tobias, 'post', "{$this->path}/turns/{$this->decisionOf($turn)}/decision", ['decision' => 'accept'])->assertStatus(422)->assertJson(['code' => 'not_seen']);
+        $this->api($this->tobias, 'put', "{$this->path}/turns/{$this->decisionOf($turn)}/seen", ['cells' => '1111'])->assertOk();
+        $this->api($this->tobias, 'post', "{$this->path}/turns/{$this->decisionOf($turn)}/decision", ['decision' => 'accept'])->assertOk();
         foreach ([0.05, 9, 'near'] as $bad) {
             $this->api($this->manager, 'patch', $this->path, ['seen_zoom' => $bad])->assertStatus(422);
         }
@@ -72,7 +72,7 @@ final class SeenAndParkedTest extends TestCase
         $turn = $this->take();
         $this->api($this->mei, 'post', "{$this->path}/turns/{$turn}/submit", ['nothing' => true])->assertOk();
         $this->api($this->manager, 'patch', $this->path, ['require_seen' => true])->assertOk();
-        $this->api($this->tobias, 'post', "{$this->path}/turns/{$turn}/decision", ['decision' => 'return', 'reason' => 'there is one'])->assertOk();
+        $this->api($this->tobias, 'post', "{$this->path}/turns/{$this->decisionOf($turn)}/decision", ['decision' => 'return', 'reason' => 'there is one'])->assertOk();
     }
 
     public function test_a_parked_item_waits_for_its_person_with_its_reason(): void

@@ -5,13 +5,13 @@ declare(strict_types=1);
 namespace Tests\Feature;
 
 use App\Models\Item;
+use App\Models\Layer;
 use App\Models\MarkRow;
 use App\Models\Project;
 use App\Models\User;
 use Illuminate\Support\Facades\Artisan;
 use Illuminate\Support\Facades\DB;
 use PHPUnit\Framework\Attributes\DataProvider;
-use Skeno\Core\Marks\ItemAnswers;
 use Skeno\Core\People\Role;
 use Skeno\Core\Tests\Samples;
 use Tests\TestCase;
@@ -45,7 +45,7 @@ final class ShapesTest extends TestCase
      * @param  array<string, mixed>  $data
      * @return array<string, mixed>
      */
-    private function send(string $mark, string $action, int $base, array $data): array
+    private function send(?string $mark, string $action, int $base, array $data): array
     {
         return $this->api($this->mei, 'post', "{$this->base}/turns/{$this->turn}/edits", ['edits' => [['id' => $this->ulid(), 'action' => $action, 'mark' => $mark, 'base' => $base, 'data' => $data]]])->assertOk()->json('results.0');
     }
@@ -77,8 +77,8 @@ final class ShapesTest extends TestCase
         self::assertSame(8, Item::query()->findOrFail($packet['item']['id'])->mark_count);
         // the required answer about the picture stops a submit, and opens it once given
         $this->api($this->mei, 'post', "{$this->base}/turns/{$this->turn}/submit", [])->assertStatus(422)->assertJsonPath('findings.0.code', 'answer_missing')->assertJsonPath('findings.0.mark', null);
-        $said = $this->send($packet['said']['id'], 'create', 0, ['kind' => 'item', 'answers' => ['usable' => ['value' => true]], 'tags' => ['wet']]);
-        self::assertSame(['applied', 'item', ['wet']], [$said['outcome'], $said['mark']['kind'], $said['mark']['tags']]);
+        $said = $this->send(null, 'create', 0, ['kind' => 'item', 'answers' => ['usable' => ['value' => true]], 'tags' => ['wet']]);
+        self::assertSame(['applied', null, ['wet'], 1], [$said['outcome'], $said['mark'], $said['said']['tags'], $said['said']['revision']]);
         $this->api($this->mei, 'post', "{$this->base}/turns/{$this->turn}/submit", [])->assertOk();
 
         $out = $this->temporary().'/set';
@@ -100,7 +100,6 @@ final class ShapesTest extends TestCase
         yield 'a node outside' => [['class' => 'moth', 'kind' => 'skeleton', 'geometry' => ['nodes' => ['head' => ['x' => 500, 'y' => 1, 'state' => 'visible']]]], 'a point outside the picture'];
         yield 'a node of another animal' => [['class' => 'moth', 'kind' => 'skeleton', 'geometry' => ['nodes' => ['beak' => ['x' => 5, 'y' => 1, 'state' => 'visible']]]], 'data.geometry.nodes.beak'];
         yield 'text for a number' => [['class' => 'branch', 'kind' => 'polyline', 'geometry' => ['points' => ['NaN', 1, 2, 3]]], 'data.geometry.points[0]'];
-        yield 'said of the picture under a made-up id' => [['kind' => 'item', 'tags' => ['wet']], 'the id of what is said of this item'];
         yield 'a flag nobody knows' => [['class' => 'crate', 'kind' => 'cuboid_2d', 'geometry' => ['front' => ['x' => 1, 'y' => 1, 'width' => 1, 'height' => 1], 'back' => ['x' => 1, 'y' => 1, 'width' => 1, 'height' => 1]], 'flags' => ['x']], 'data.flags[0]'];
     }
 
@@ -126,13 +125,12 @@ final class ShapesTest extends TestCase
     /** Two windows on one item make one record, and the second hears of the first. */
     public function test_what_is_said_of_a_picture_has_one_record_and_conflicts_are_seen(): void
     {
-        $id = ItemAnswers::id(Item::query()->firstOrFail()->id, 'agreed');
-        self::assertSame($id, $this->api($this->mei, 'get', "{$this->base}/turns/{$this->turn}")->json('said.id'));
-        self::assertSame('applied', $this->send($id, 'create', 0, ['kind' => 'item', 'tags' => ['wet']])['outcome']);
-        $second = $this->send($id, 'create', 0, ['kind' => 'item', 'tags' => ['backlit']]);
-        self::assertSame(['conflict', ['wet']], [$second['outcome'], $second['mark']['tags']]);
-        self::assertSame('applied', $this->send($id, 'answer', 1, ['attribute' => 'usable', 'answer' => ['value' => false]])['outcome']);
-        self::assertEquals(['answers' => ['usable' => ['value' => false]], 'tags' => ['wet']], MarkRow::query()->findOrFail($id)->said()->toArray());
+        self::assertSame(0, $this->api($this->mei, 'get', "{$this->base}/turns/{$this->turn}")->json('said.revision'));
+        self::assertSame('applied', $this->send(null, 'create', 0, ['kind' => 'item', 'tags' => ['wet']])['outcome']);
+        $second = $this->send(null, 'create', 0, ['kind' => 'item', 'tags' => ['backlit']]);
+        self::assertSame(['conflict', ['wet']], [$second['outcome'], $second['said']['tags']]);
+        self::assertSame('applied', $this->send(null, 'answer', 1, ['kind' => 'item', 'attribute' => 'usable', 'answer' => ['value' => false]])['outcome']);
+        self::assertEquals(['answers' => ['usable' => ['value' => false]], 'tags' => ['wet']], Layer::query()->where('revision', 2)->sole()->said()->toArray());
         self::assertSame(0, Item::query()->firstOrFail()->mark_count, 'it is no object');
     }
 
@@ -155,7 +153,7 @@ final class ShapesTest extends TestCase
         foreach (self::everyShape() as $data) {
             $this->send($this->ulid(), 'create', 0, $data);
         }
-        $this->send(ItemAnswers::id(Item::query()->firstOrFail()->id, 'agreed'), 'create', 0, ['kind' => 'item', 'answers' => ['usable' => ['value' => true]], 'tags' => ['wet']]);
+        $this->send(null, 'create', 0, ['kind' => 'item', 'answers' => ['usable' => ['value' => true]], 'tags' => ['wet']]);
         $holds = ['coco' => 6, 'coco-panoptic' => 4, 'voc' => 4, 'yolo' => 4, 'yolo-turned' => 1, 'yolo-segments' => 4, 'yolo-pose' => 1, 'masks' => 4, 'csv' => 8, 'skeno' => 8];
         foreach ($holds as $format => $count) {
             $out = $this->temporary().'/set';
@@ -165,9 +163,9 @@ final class ShapesTest extends TestCase
             $back = $this->project("back {$format}", Samples::shapes()->toArray());
             $this->items($back, 2);
             Artisan::call('skeno:import', ['project' => "back {$format}", 'path' => $this->pictures(), '--format' => $format, '--labels' => $out, '--json' => true]);
-            self::assertSame($count, MarkRow::query()->where('project_id', $back->id)->where('kind', '!=', 'item')->count(), $format.Artisan::output());
+            self::assertSame($count, MarkRow::query()->where('project_id', $back->id)->count(), $format.Artisan::output());
         }
-        $said = MarkRow::query()->where('kind', 'item')->where('source', 'import')->orderBy('project_id')->get();
+        $said = Layer::query()->where('source', 'import')->orderBy('project_id')->get();
         self::assertCount(3, $said, 'COCO, CSV and Skeno JSON say what holds for the picture');
         foreach ($said as $row) {
             self::assertEquals(['answers' => ['usable' => ['value' => true]], 'tags' => ['wet']], $row->said()->toArray());

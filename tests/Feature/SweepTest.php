@@ -6,10 +6,8 @@ namespace Tests\Feature;
 
 use App\Models\Project;
 use App\Models\User;
-use Skeno\Core\Marks\ItemAnswers;
 use Skeno\Core\People\Role;
 use Skeno\Core\Tests\Samples;
-use Skeno\Core\Workflow\TurnKey;
 use Tests\TestCase;
 
 /** One question over many: what a sweep is given, and that it goes on where it is while answers change what is found. */
@@ -37,7 +35,7 @@ final class SweepTest extends TestCase
     /** Says something of an item. @return array<string, mixed> its outcome */
     private function say(int $item, int $base, array $said): array
     {
-        return $this->api($this->manager, 'post', "/projects/{$this->project->id}/edits", ['edits' => [['item' => $item, 'id' => $this->ulid(), 'action' => $base === 0 ? 'create' : 'change', 'mark' => ItemAnswers::id($item, TurnKey::AGREED), 'base' => $base, 'data' => ['kind' => 'item', ...$said]]]])->assertOk()->json('results.0');
+        return $this->api($this->manager, 'post', "/projects/{$this->project->id}/edits", ['edits' => [['item' => $item, 'id' => $this->ulid(), 'action' => $base === 0 ? 'create' : 'change', 'mark' => null, 'base' => $base, 'data' => ['kind' => 'item', ...$said]]]])->assertOk()->json('results.0');
     }
 
     public function test_an_answer_sweep_goes_on_behind_what_it_has_seen(): void
@@ -86,7 +84,7 @@ final class SweepTest extends TestCase
         self::assertSame([], $found('group=light&set=elsewhere'));
         // a stale base is a conflict here too
         self::assertSame('conflict', $this->say($a, 0, ['tags' => []])['outcome']);
-        self::assertSame(['flat', 'wet'], $this->found('said?group=light')['data'][0]['said']['mark']['tags']);
+        self::assertSame(['flat', 'wet'], $this->found('said?group=light')['data'][0]['said']['tags']);
         foreach (['', 'question=ripeness', 'group=weather', 'question=usable&answer=blue', 'group=light&answer=wet', 'group=light&after=x', 'group=light&limit=0'] as $bad) {
             $this->api($this->manager, 'get', "/projects/{$this->project->id}/said?{$bad}")->assertStatus(422);
         }

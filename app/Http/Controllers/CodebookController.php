@@ -4,13 +4,14 @@ declare(strict_types=1);
 
 namespace App\Http\Controllers;
 
+use App\Codebooks\Codebooks;
 use App\Http\Input;
 use App\Models\CodebookChange;
 use App\Models\CodebookVersion;
 use App\Models\Membership;
 use App\Models\Project;
 use App\Models\User;
-use App\Projects\Codebooks;
+use App\Rewording\ChangeCodebook;
 use Illuminate\Http\JsonResponse;
 use Illuminate\Http\Request;
 use Skeno\Core\Codebook\Codebook;
@@ -23,7 +24,7 @@ use Skeno\Core\People\Role;
 /** The codebook of a project: its versions, what a change would do, and what others have described already. */
 final class CodebookController
 {
-    public function __construct(private readonly Codebooks $codebooks)
+    public function __construct(private readonly ChangeCodebook $codebooks)
     {
     }
 

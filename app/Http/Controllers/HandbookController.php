@@ -5,10 +5,10 @@ declare(strict_types=1);
 namespace App\Http\Controllers;
 
 use App\Http\Input;
-use App\Http\Refusal;
 use App\Models\HandbookFile;
 use App\Models\HandbookVersion;
 use App\Projects\Handbooks;
+use App\Support\Refusal;
 use Illuminate\Http\JsonResponse;
 use Illuminate\Http\Request;
 use Illuminate\Support\Facades\File;
@@ -42,7 +42,7 @@ final class HandbookController
         $name = $request->query('name');
         $bytes = $request->getContent();
         if (strlen($bytes) === 0 || strlen($bytes) > self::MOST_BYTES) {
-            throw Refusal::because('not_taken', strlen($bytes) === 0 ? 'the file is empty' : 'the file has more than 15 MB', 422);
+            throw Refusal::because('not_taken', strlen($bytes) === 0 ? 'the file is empty' : 'the file has more than 15 MB');
         }
         $folder = storage_path('tmp');
         File::ensureDirectoryExists($folder, 0o770);

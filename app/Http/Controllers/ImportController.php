@@ -4,15 +4,16 @@ declare(strict_types=1);
 
 namespace App\Http\Controllers;
 
+use App\Codebooks\Codebooks;
 use App\Http\Input;
-use App\Http\Refusal;
+use App\Intake\TakeLabelFile;
 use App\Intake\Uploads;
-use App\Jobs\TakeLabelFile;
 use App\Models\Import;
 use App\Models\ImportFile;
-use App\Projects\Codebooks;
+use App\Support\Refusal;
 use Illuminate\Http\JsonResponse;
 use Illuminate\Http\Request;
+use Illuminate\Support\Facades\DB;
 use Skeno\Core\Fields;
 use Skeno\Core\Formats\Format;
 use Skeno\Core\InvalidValue;
@@ -20,6 +21,12 @@ use Skeno\Core\InvalidValue;
 /** Bring in: an import receives files in pieces, the worker takes them, the report says what became of each. */
 final class ImportController
 {
+    /** Files announced at a time. */
+    private const ANNOUNCED = 200;
+
+    /** Lines of a report at a time. */
+    private const PAGE = 100;
+
     public function __construct(private readonly Uploads $uploads)
     {
     }
@@ -53,8 +60,12 @@ final class ImportController
             throw Refusal::because('nothing_beside', 'no label files lie beside the pictures of this import, or they were kept too long ago; bring them in as labels');
         }
         Codebooks::mustBeSteady($source->project_id);
-        $import = Import::query()->create(['project_id' => $source->project_id, 'user_id' => Input::actor($request)->user->id, 'state' => 'working', 'options' => $options + ['beside' => $source->id], 'labels' => null])->refresh();
-        dispatch(new TakeLabelFile($import->id));
+        $import = DB::transaction(static function () use ($request, $source, $options): Import {
+            $import = Import::query()->create(['project_id' => $source->project_id, 'user_id' => Input::actor($request)->user->id, 'state' => 'working', 'options' => $options + ['beside' => $source->id], 'labels' => null])->refresh();
+            dispatch(new TakeLabelFile($import->id));
+
+            return $import;
+        });
 
         return new JsonResponse($this->shape($import->refresh()), 201);
     }
@@ -88,7 +99,21 @@ final class ImportController
     {
         $in = Input::body($request);
 
-        return new JsonResponse(self::file($this->uploads->begin($this->import($request), $in->string('path', 1000), $in->int('bytes', 0))), 201);
+        return new JsonResponse(self::file($this->uploads->begin($this->import($request), [['path' => $in->string('path', 1000), 'bytes' => $in->int('bytes', 0)]])[0]), 201);
+    }
+
+    /** Many at once, which spares a folder of small files half its requests. */
+    public function uploads(Request $request): JsonResponse
+    {
+        $files = [];
+        foreach (Input::body($request)->objects('files') as $file) {
+            $files[] = ['path' => $file->string('path', 1000), 'bytes' => $file->int('bytes', 0)];
+        }
+        if ($files === [] || count($files) > self::ANNOUNCED) {
+            throw InvalidValue::at('files', count($files).' files', '1 to '.self::ANNOUNCED.' files');
+        }
+
+        return new JsonResponse(['data' => array_map(self::file(...), $this->uploads->begin($this->import($request), $files))], 201);
     }
 
     /** One piece of a file, as the raw body; `offset` says where it belongs. */
@@ -101,7 +126,7 @@ final class ImportController
         }
         $limit = config()->integer('skeno.upload.piece_bytes');
         if (strlen($request->getContent()) > $limit) {
-            throw Refusal::because('piece_too_large', "a piece has at most {$limit} bytes", 413);
+            throw Refusal::because('piece_too_large', "a piece has at most {$limit} bytes");
         }
         /** @var resource $piece */
         $piece = $request->getContent(true);
@@ -116,14 +141,39 @@ final class ImportController
         if ($import->state === 'receiving') {
             if ($import->options !== []) {
                 Codebooks::mustBeSteady($import->project_id);
-                $import->update(['state' => 'working']);
-                dispatch(new TakeLabelFile($import->id));
-            } else {
-                $this->uploads->finish($import);
             }
+            $this->uploads->finish($import);
         }
 
         return new JsonResponse($this->shape($import->refresh()));
+    }
+
+    /** Stops an import, or drops one that failed: what was taken stays. */
+    public function cancel(Request $request): JsonResponse
+    {
+        return new JsonResponse($this->shape($this->uploads->cancel($this->import($request))));
+    }
+
+    public function retry(Request $request): JsonResponse
+    {
+        return new JsonResponse($this->shape($this->uploads->retry($this->import($request))));
+    }
+
+    /** What did not come in, or what the check found, a page at a time: `list` (skipped or findings), `offset?`. */
+    public function report(Request $request): JsonResponse
+    {
+        $list = $request->query('list');
+        if ($list !== 'skipped' && $list !== 'findings') {
+            throw InvalidValue::at('list', $list, 'skipped or findings');
+        }
+        $offset = filter_var($request->query('offset', '0'), FILTER_VALIDATE_INT);
+        if ($offset === false || $offset < 0) {
+            throw InvalidValue::at('offset', $request->query('offset'), 'a whole number from 0');
+        }
+        $report = $this->import($request)->labels ?? [];
+        $all = is_array($report[$list] ?? null) ? $report[$list] : [];
+
+        return new JsonResponse(['data' => array_slice($all, $offset, self::PAGE), 'listed' => count($all), 'total' => $report["{$list}_count"] ?? count($all), 'next' => $offset + self::PAGE < count($all) ? $offset + self::PAGE : null]);
     }
 
     private function import(Request $request): Import
@@ -143,7 +193,8 @@ final class ImportController
             'by' => $import->user->name ?? '',
             'options' => (object) $import->options,
             'counts' => (object) $counts,
-            'labels' => $import->labels,
+            'done' => $import->done,
+            'labels' => $import->labels === null ? null : ['skipped' => array_slice($import->labels['skipped'] ?? [], 0, self::PAGE), 'findings' => array_slice($import->labels['findings'] ?? [], 0, self::PAGE)] + $import->labels + ['findings_count' => count($import->labels['findings'] ?? [])],
             'noticed' => $import->noticed,
             'error' => $import->error,
             'piece_bytes' => config()->integer('skeno.upload.piece_bytes'),

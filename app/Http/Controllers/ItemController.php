@@ -5,28 +5,29 @@ declare(strict_types=1);
 namespace App\Http\Controllers;
 
 use App\Access\Actor;
+use App\Chores\Chores;
+use App\Files\AssetStore;
 use App\Http\Input;
-use App\Http\Refusal;
-use App\Intake\AssetStore;
 use App\Intake\TakeFacts;
 use App\Items\FindItems;
 use App\Items\FoundItems;
+use App\Items\ItemShape;
+use App\Items\ItemStates;
+use App\Items\Layers;
+use App\Items\MarkShape;
+use App\Models\Chore;
 use App\Models\Item;
 use App\Models\MarkRow;
 use App\Models\Project;
 use App\Models\Set;
 use App\Models\Turn;
-use App\Work\ItemShape;
-use App\Work\ItemStates;
-use App\Work\Layer;
-use App\Work\MarkShape;
+use App\Support\Refusal;
 use Illuminate\Http\JsonResponse;
 use Illuminate\Http\Request;
 use Illuminate\Support\Facades\DB;
 use Skeno\Core\InvalidValue;
-use Skeno\Core\Marks\ItemAnswers;
+use Skeno\Core\Items\FactsTable;
 use Skeno\Core\People\Ability;
-use Skeno\Core\Workflow\TurnKey;
 use Skeno\Core\Workflow\TurnState;
 use Symfony\Component\HttpFoundation\BinaryFileResponse;
 use Symfony\Component\HttpKernel\Exception\NotFoundHttpException;
@@ -77,7 +78,7 @@ final class ItemController
     }
 
     /** Takes items out of queues and counts, or brings them back: `{archived, items}` by id, or `{archived, filter}` as the list is filtered. */
-    public function archive(Request $request): JsonResponse
+    public function archive(Request $request, Chores $chores): JsonResponse
     {
         $project = Input::project($request);
         $in = Input::body($request);
@@ -92,7 +93,14 @@ final class ItemController
             $ids = $this->found($project, $in->map('filter'))->ids();
         }
 
-        return new JsonResponse(['changed' => ItemStates::archive($project, $ids, $in->bool('archived', true))]);
+        $archived = $in->bool('archived', true);
+        if (count($ids) > Chores::AT_ONCE) {
+            $chore = $chores->begin($project, Input::actor($request)->user, 'archive', ['items' => $ids, 'archived' => $archived], count($ids));
+
+            return new JsonResponse(['changed' => 0, 'chore' => $chore->id], 202);
+        }
+
+        return new JsonResponse(['changed' => ItemStates::archive($project, $ids, $archived), 'chore' => null]);
     }
 
     /**
@@ -119,7 +127,7 @@ final class ItemController
     }
 
     /** Facts about pictures: the body is a CSV table, see FactsTable. */
-    public function facts(Request $request, TakeFacts $take): JsonResponse
+    public function facts(Request $request, TakeFacts $take, Chores $chores): JsonResponse
     {
         $csv = $request->getContent();
         if ($csv === '' || strlen($csv) > self::MOST_FACTS) {
@@ -127,14 +135,32 @@ final class ItemController
         }
         $file = tempnam(storage_path('tmp'), 'facts');
         if ($file === false) {
-            throw Refusal::because('disk_full', 'the table could not be stored: is the disk full?', 507);
+            throw Refusal::because('disk_full', 'the table could not be stored: is the disk full?');
         }
         try {
-            file_put_contents($file, $csv);
+            if (file_put_contents($file, $csv) !== strlen($csv)) {
+                throw Refusal::because('disk_full', 'the table could not be stored: is the disk full?');
+            }
+            $lines = TakeFacts::lines($csv);
+            if ($lines <= Chores::AT_ONCE) {
+                return new JsonResponse($take(Input::project($request), $file) + ['chore' => null]);
+            }
+            // what is no table is said at once, whatever its length
+            foreach (FactsTable::read($file) as $row) {
+                break;
+            }
+            $chore = DB::transaction(static function () use ($request, $chores, $file, $lines): Chore {
+                $chore = $chores->begin(Input::project($request), Input::actor($request)->user, 'facts', [], $lines);
+                if (! rename($file, Chores::table($chore))) {
+                    throw Refusal::because('disk_full', 'the table could not be stored: is the disk full?');
+                }
 
-            return new JsonResponse($take(Input::project($request), $file));
+                return $chore;
+            });
+
+            return new JsonResponse(['taken' => 0, 'facts' => [], 'skipped_count' => 0, 'skipped' => [], 'chore' => $chore->id], 202);
         } finally {
-            unlink($file);
+            @unlink($file);
         }
     }
 
@@ -149,11 +175,12 @@ final class ItemController
     public function show(Request $request): JsonResponse
     {
         $item = $this->item($request);
-        $marks = MarkRow::query()->where('item_id', $item->id)->where('layer', TurnKey::AGREED)->where('kind', '!=', ItemAnswers::KIND)->whereNull('deleted_at')->orderBy('id')->get();
-        $said = Layer::said($item->id, TurnKey::AGREED)->toArray();
+        $layer = Layers::agreed($item->id);
+        $marks = MarkRow::query()->where('layer_id', $layer->id)->whereNull('deleted_at')->orderBy('id')->get();
+        $said = $layer->said()->toArray();
 
-        $turn = Turn::query()->where('item_id', $item->id)->where('layer', TurnKey::AGREED)->max('id');
-        $parked = Turn::query()->where('item_id', $item->id)->where('state', TurnState::Parked)->with('user')->first();
+        $turn = Turn::query()->where('item_id', $item->id)->where('beside', false)->max('id');
+        $parked = Turn::query()->where('item_id', $item->id)->where('followed', false)->where('state', TurnState::Parked)->with('user')->first();
 
         return new JsonResponse(ItemShape::of($item) + ['facts' => (object) $item->facts, 'turn' => is_numeric($turn) ? (int) $turn : null, 'parked' => $parked === null ? null : ['turn' => $parked->id, 'by' => $parked->user->name ?? '', 'reason' => $parked->parked_because], 'answers' => (object) ($said['answers'] ?? []), 'tags' => $said['tags'] ?? [], 'marks' => array_values($marks->map(MarkShape::of(...))->all())]);
     }
@@ -175,7 +202,7 @@ final class ItemController
             'Content-Type' => str_ends_with($file, '.jpg') ? 'image/jpeg' : 'image/'.$item->asset->format,
             'Cache-Control' => 'private, max-age=31536000, immutable',
         ]);
-        $response->setEtag($item->asset->hash.$size);
+        $response->setEtag($item->asset->sha256.$size);
         $response->isNotModified($request);
 
         return $response;
@@ -185,7 +212,7 @@ final class ItemController
     {
         return Turn::query()->where('item_id', $item->id)->where(static fn ($query) => $query
             ->where('user_id', $actor->user->id)
-            ->orWhereIn('assignment_id', DB::table('assignment_people')->where('user_id', $actor->user->id)->select('assignment_id')))->exists();
+            ->orWhereIn('assignment_id', DB::table('stations')->join('station_people', 'station_people.station_id', '=', 'stations.id')->where('user_id', $actor->user->id)->select('assignment_id')))->exists();
     }
 
     private function item(Request $request): Item

@@ -4,19 +4,18 @@ declare(strict_types=1);
 
 namespace App\Http\Controllers;
 
+use App\Files\AssetStore;
 use App\Http\Input;
-use App\Http\Refusal;
-use App\Intake\AssetStore;
+use App\Looks\LookAtObjects;
 use App\Models\MarkRow;
-use App\Quality\LookAtObjects;
-use App\Quality\Objects;
-use App\Quality\Sayings;
+use App\Objects\Objects;
+use App\Objects\Sayings;
+use App\Support\Refusal;
 use App\Work\ApplyEdits;
 use Illuminate\Http\JsonResponse;
 use Illuminate\Http\Request;
 use Skeno\Core\InvalidValue;
-use Skeno\Core\Marks\ItemAnswers;
-use Skeno\Core\Workflow\TurnKey;
+use Skeno\Core\Marks\LayerKind;
 use Symfony\Component\HttpFoundation\BinaryFileResponse;
 
 /** Marks one by one, whatever items they are on: the contact sheet, sweeps, and edits made there. */
@@ -48,8 +47,8 @@ final class ObjectController
     /** An object with some picture around it, in the middle of a square. */
     public function crop(Request $request, AssetStore $store): BinaryFileResponse
     {
-        $row = MarkRow::query()->where('project_id', Input::project($request)->id)->where('layer', TurnKey::AGREED)->where('kind', '!=', ItemAnswers::KIND)->with('item.asset')->findOrFail((string) $request->route('mark'));
-        $file = $store->made('crops/'.substr($row->id, -2)."/{$row->id}-{$row->revision}.jpg", static fn (): string => $store->open($row->item->asset)->crop($row->mark()->geometry->bounds(), self::AROUND, self::SIDE));
+        $row = MarkRow::query()->where('project_id', Input::project($request)->id)->where('layer', LayerKind::Agreed)->with('item.asset')->findOrFail((string) $request->route('mark'));
+        $file = $store->made(Objects::cropFile($row), static fn (): string => $store->open($row->item->asset)->crop($row->mark()->flat()->bounds(), self::AROUND, self::SIDE));
 
         return new BinaryFileResponse($file, 200, ['Content-Type' => 'image/jpeg', 'Cache-Control' => 'private, max-age=31536000, immutable']);
     }
@@ -63,7 +62,7 @@ final class ObjectController
             throw InvalidValue::at('edits', $edits, 'at most '.ApplyEdits::MOST.' at a time');
         }
         if (count($edits) > 1 && ApplyEdits::points($edits) > ApplyEdits::MOST_POINTS) {
-            throw Refusal::because('batch_too_large', 'these edits hold more than '.ApplyEdits::MOST_POINTS.' points together; send fewer at a time', 413);
+            throw Refusal::because('batch_too_large', 'these edits hold more than '.ApplyEdits::MOST_POINTS.' points together; send fewer at a time');
         }
         $results = $apply->across(Input::actor($request), $project, $edits);
         LookAtObjects::ask($project->id);

@@ -4,15 +4,15 @@ declare(strict_types=1);
 
 namespace App\Http\Controllers;
 
+use App\Access\Accounts;
 use App\Http\Input;
-use App\Http\Refusal;
 use App\Models\Invitation;
 use App\Models\Membership;
-use App\Models\Project;
+use App\Models\User;
+use App\Work\Members;
 use Illuminate\Http\JsonResponse;
 use Illuminate\Http\Request;
 use Illuminate\Http\Response;
-use Illuminate\Support\Facades\DB;
 use Illuminate\Support\Str;
 use Skeno\Core\Fields;
 use Skeno\Core\InvalidValue;
@@ -21,12 +21,16 @@ use Skeno\Core\People\Role;
 /** The people of a project and the links that invite more. */
 final class PeopleController
 {
+    public function __construct(private readonly Members $members)
+    {
+    }
+
     public function index(Request $request): JsonResponse
     {
         $project = Input::project($request);
 
         return new JsonResponse([
-            'data' => $project->memberships()->with('user')->get()->sortBy('user.name')->values()->map(static fn (Membership $row): array => ['id' => $row->user->id, 'name' => $row->user->name, 'email' => $row->user->email, 'role' => $row->role->value])->all(),
+            'data' => $project->memberships()->with('user')->get()->sortBy('user.name')->values()->map($this->shape(...))->all(),
             'invitations' => $project->invitations()->whereNull('used_at')->where('expires_at', '>', now())->orderBy('id')->get()->map(static fn (Invitation $row): array => ['id' => $row->id, 'role' => $row->role->value, 'note' => $row->note, 'expires_at' => $row->expires_at->toIso8601ZuluString()])->all(),
         ]);
     }
@@ -55,38 +59,50 @@ final class PeopleController
         return new Response('', 204);
     }
 
+    /** Everybody of the installation who is not in the project yet, for its manager to choose from. */
+    public function candidates(Request $request): JsonResponse
+    {
+        $here = Input::project($request)->memberships()->select('user_id');
+
+        return new JsonResponse(['data' => User::query()->whereNull('disabled_at')->whereNotIn('id', $here)->orderBy('name')->get()->map(static fn (User $user): array => ['id' => $user->id, 'name' => $user->name])->all()]);
+    }
+
+    public function add(Request $request): JsonResponse
+    {
+        $in = Input::body($request);
+        $id = $in->int('user', 1);
+        $member = $this->members->add(Input::project($request), User::query()->find($id) ?? throw InvalidValue::at('user', $id, 'a person of this installation'), $this->role($in));
+
+        return new JsonResponse($this->shape($member->load('user')), 201);
+    }
+
     public function update(Request $request): JsonResponse
     {
-        $row = $this->member($request);
-        $role = $this->role(Input::body($request));
-        DB::transaction(function () use ($row, $role): void {
-            $row->update(['role' => $role]);
-            $this->mustHaveManager($row->project_id);
-        });
+        $member = $this->member($request);
+        $this->members->change($member, $this->role(Input::body($request)));
 
-        return new JsonResponse(['id' => $row->user->id, 'name' => $row->user->name, 'email' => $row->user->email, 'role' => $role->value]);
+        return new JsonResponse($this->shape($member));
     }
 
-    /** Removes a person from the project; what they did stays, what they hold goes back. */
-    public function remove(Request $request): Response
+    /** Removes a person from the project; what they hold goes to `to`, or back to the queue. */
+    public function remove(Request $request): JsonResponse
     {
-        $row = $this->member($request);
-        DB::transaction(function () use ($row): void {
-            $row->delete();
-            $this->mustHaveManager($row->project_id);
-            DB::table('assignment_people')->where('user_id', $row->user_id)->whereIn('assignment_id', DB::table('assignments')->where('project_id', $row->project_id)->select('id'))->delete();
-            \App\Models\Turn::query()->where('project_id', $row->project_id)->where('user_id', $row->user_id)->where('state', 'open')->update(['leased_until' => now()->subSecond()]);
-            app(\App\Work\Turns::class)->giveBackExpired(Project::query()->findOrFail($row->project_id));
-        });
+        $to = $request->query('to');
+        $user = $to === null ? null : (is_string($to) && ctype_digit($to) ? User::query()->find((int) $to) : null) ?? throw InvalidValue::at('to', $to, 'a person of this project');
 
-        return new Response('', 204);
+        return new JsonResponse($this->members->remove($this->member($request), $user));
     }
 
-    private function mustHaveManager(int $project): void
+    /** A link by which a person of the project sets a new password. It is shown this once. */
+    public function passwordLink(Request $request, Accounts $accounts): JsonResponse
     {
-        if (Membership::query()->where('project_id', $project)->where('role', Role::Manager)->doesntExist()) {
-            throw Refusal::because('last_manager', 'a project needs a manager; make somebody else manager first');
-        }
+        return new JsonResponse(['link' => '/password/'.$accounts->passwordLink($this->member($request)->user, Input::actor($request)->user)], 201);
+    }
+
+    /** @return array<string, mixed> */
+    private function shape(Membership $row): array
+    {
+        return ['id' => $row->user->id, 'name' => $row->user->name, 'email' => $row->user->email, 'role' => $row->role->value, 'disabled' => $row->user->disabled_at !== null];
     }
 
     private function member(Request $request): Membership

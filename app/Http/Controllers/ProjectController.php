@@ -11,6 +11,7 @@ use App\Models\Project;
 use App\Models\Proposal;
 use App\Projects\Progress;
 use App\Projects\Projects;
+use App\Work\ProposalShape;
 use Illuminate\Http\JsonResponse;
 use Illuminate\Http\Request;
 use Skeno\Core\Codebook\Codebook;
@@ -31,7 +32,7 @@ final class ProjectController
             $query->whereIn('id', Membership::query()->where('user_id', $actor->user->id)->select('project_id'));
         }
 
-        return new JsonResponse(['data' => $query->get()->map(fn (Project $project): array => $this->shape($project, $actor) + ['states' => (object) $this->progress->states($project), 'proposals' => $this->open($project)->where('kind', '!=', ProposalController::QUESTION)->count(), 'questions' => $this->open($project)->where('kind', ProposalController::QUESTION)->count()])->all()]);
+        return new JsonResponse(['data' => $query->get()->map(fn (Project $project): array => $this->shape($project, $actor) + ['states' => (object) $this->progress->states($project), 'proposals' => $this->open($project)->where('kind', '!=', ProposalShape::QUESTION)->count(), 'questions' => $this->open($project)->where('kind', ProposalShape::QUESTION)->count()])->all()]);
     }
 
     public function store(Request $request): JsonResponse

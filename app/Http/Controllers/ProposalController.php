@@ -5,10 +5,10 @@ declare(strict_types=1);
 namespace App\Http\Controllers;
 
 use App\Http\Input;
-use App\Http\Refusal;
 use App\Models\Proposal;
 use App\Models\Turn;
-use App\Work\ItemShape;
+use App\Support\Refusal;
+use App\Work\ProposalShape;
 use Illuminate\Http\JsonResponse;
 use Illuminate\Http\Request;
 use Skeno\Core\InvalidValue;
@@ -20,18 +20,15 @@ final class ProposalController
 {
     private const STATES = ['open', 'taken', 'declined'];
 
-    /** Asked about an item, and answered there. */
-    public const QUESTION = 'question';
-
     public function index(Request $request): JsonResponse
     {
         $project = Input::project($request);
         $actor = Input::actor($request);
         $found = Proposal::query()->where('project_id', $project->id)->with(['author', 'answerer', 'item.asset', 'item.set'])
-            ->when(! $actor->may(Ability::ManageProject, $project), static fn ($query) => $query->where(static fn ($seen) => $seen->where('author_id', $actor->user->id)->when($actor->may(Ability::Review, $project), static fn ($query) => $query->orWhere('kind', self::QUESTION))))
+            ->when(! $actor->may(Ability::ManageProject, $project), static fn ($query) => $query->where(static fn ($seen) => $seen->where('author_id', $actor->user->id)->when($actor->may(Ability::Review, $project), static fn ($query) => $query->orWhere('kind', ProposalShape::QUESTION))))
             ->orderByRaw("case state when 'open' then 0 else 1 end")->orderByDesc('id')->limit(200)->get();
 
-        return new JsonResponse(['data' => $found->map(self::shape(...))->all()]);
+        return new JsonResponse(['data' => $found->map(ProposalShape::of(...))->all()]);
     }
 
     public function store(Request $request): JsonResponse
@@ -40,7 +37,7 @@ final class ProposalController
         $actor = Input::actor($request);
         $in = Input::body($request);
         $kind = $in->string('kind', 10);
-        if (! in_array($kind, ['class', 'rule', self::QUESTION], true)) {
+        if (! in_array($kind, ['class', 'rule', ProposalShape::QUESTION], true)) {
             throw InvalidValue::at('kind', $kind, 'class, rule or question');
         }
         $name = trim($in->optionalString('name', 80) ?? '');
@@ -51,7 +48,7 @@ final class ProposalController
         if ($kind === 'rule' && $text === '') {
             throw InvalidValue::at('text', $text, 'the rule in a sentence');
         }
-        if ($kind === self::QUESTION && ($text === '' || ! $in->has('turn'))) {
+        if ($kind === ProposalShape::QUESTION && ($text === '' || ! $in->has('turn'))) {
             throw InvalidValue::at($text === '' ? 'text' : 'turn', null, $text === '' ? 'what is asked' : 'the turn it is asked from');
         }
         $turn = $in->optionalInt('turn', 1);
@@ -63,7 +60,7 @@ final class ProposalController
             'kind' => $kind, 'name' => $name, 'text' => $text,
         ])->refresh();
 
-        return new JsonResponse(self::shape($proposal), 201);
+        return new JsonResponse(ProposalShape::of($proposal), 201);
     }
 
     /** The manager's word on it; an answer can be changed. */
@@ -72,8 +69,8 @@ final class ProposalController
         $in = Input::body($request);
         $project = Input::project($request);
         $proposal = Proposal::query()->where('project_id', $project->id)->findOrFail(Input::id($request, 'proposal'));
-        if ($proposal->kind !== self::QUESTION && ! Input::actor($request)->may(Ability::ManageProject, $project)) {
-            throw Refusal::because('not_allowed', 'classes and rules are the manager\'s to decide', 403);
+        if ($proposal->kind !== ProposalShape::QUESTION && ! Input::actor($request)->may(Ability::ManageProject, $project)) {
+            throw Refusal::because('not_allowed', 'classes and rules are the manager\'s to decide');
         }
         $state = $in->string('state', 10);
         if (! in_array($state, self::STATES, true)) {
@@ -81,17 +78,6 @@ final class ProposalController
         }
         $proposal->update(['state' => $state, 'answer' => trim($in->optionalString('answer', 2000) ?? ''), 'answered_by' => $state === 'open' ? null : Input::actor($request)->user->id, 'answered_at' => $state === 'open' ? null : now()]);
 
-        return new JsonResponse(self::shape($proposal->refresh()));
-    }
-
-    /** @return array<string, mixed> */
-    public static function shape(Proposal $proposal): array
-    {
-        return [
-            'id' => $proposal->id, 'kind' => $proposal->kind, 'name' => $proposal->name, 'text' => $proposal->text, 'by' => $proposal->author->name ?? '', 'at' => $proposal->created_at->toIso8601ZuluString(),
-            'item' => $proposal->item === null ? null : ['id' => $proposal->item->id, 'name' => basename($proposal->item->path), 'thumb' => ItemShape::of($proposal->item)['picture']['thumb']],
-            'turn' => $proposal->turn_id, 'mark' => $proposal->mark_id,
-            'state' => $proposal->state, 'answer' => $proposal->answer, 'answered_by' => $proposal->answerer->name ?? null, 'answered_at' => $proposal->answered_at?->toIso8601ZuluString(),
-        ];
+        return new JsonResponse(ProposalShape::of($proposal->refresh()));
     }
 }

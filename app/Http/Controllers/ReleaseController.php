@@ -5,14 +5,17 @@ declare(strict_types=1);
 namespace App\Http\Controllers;
 
 use App\Http\Input;
-use App\Http\Refusal;
-use App\Jobs\FreezeRelease;
-use App\Jobs\WriteEdition;
 use App\Models\Edition;
 use App\Models\Release;
+use App\Releases\Preview;
 use App\Releases\Snapshots;
+use App\Releases\WriteEdition;
+use App\Support\Job;
+use App\Support\Refusal;
 use Illuminate\Http\JsonResponse;
 use Illuminate\Http\Request;
+use Illuminate\Http\Response;
+use Illuminate\Support\Facades\DB;
 use Illuminate\Support\Str;
 use Skeno\Core\Formats\Format;
 use Skeno\Core\Formats\Yolo\YoloLayout;
@@ -35,15 +38,14 @@ final class ReleaseController
     }
 
     /** What a recipe would take now. */
-    public function preview(Request $request): JsonResponse
+    public function preview(Request $request, Preview $preview): JsonResponse
     {
-        return new JsonResponse($this->census($this->snapshots->preview(Input::project($request), $this->recipe($request))));
+        return new JsonResponse($this->census($preview->of(Input::project($request), $this->recipe($request))->toArray()));
     }
 
     public function store(Request $request): JsonResponse
     {
-        $release = $this->snapshots->begin(Input::project($request), Input::actor($request)->user, $this->recipe($request), Input::body($request)->optionalString('note', 200) ?? '');
-        dispatch(new FreezeRelease($release->id));
+        $release = $this->snapshots->begin(Input::project($request), Input::actor($request)->user, $this->recipe($request), Input::body($request)->optionalString('note', 200) ?? '', asJob: true)->refresh();
 
         return new JsonResponse($this->shape($release->load(['author', 'editions'])), 201);
     }
@@ -62,13 +64,41 @@ final class ReleaseController
             throw Refusal::because('release_not_ready', "the release is {$release->state}; it can be written once it is frozen");
         }
         $format = Format::tryFrom($in->string('format', 20)) ?? throw InvalidValue::at('format', $in->raw('format'), implode(', ', array_column(Format::cases(), 'value')));
-        $edition = Edition::query()->firstOrCreate(['release_id' => $release->id, 'format' => $format, 'pictures' => $in->bool('pictures', true), 'layout' => $this->layout($format, $in->optionalString('layout', 20))])->refresh();
-        if (in_array($edition->state, ['waiting', 'failed'], true)) {
-            $edition->update(['state' => 'waiting', 'error' => '']);
-            dispatch(new WriteEdition($edition->id));
+        $wanted = ['release_id' => $release->id, 'format' => $format, 'pictures' => $in->bool('pictures', true), 'layout' => $this->layout($format, $in->optionalString('layout', 20))];
+        $edition = DB::transaction(static function () use ($wanted): Edition {
+            $edition = Edition::query()->firstOrCreate($wanted)->refresh();
+            if ($edition->state === 'failed' || ($edition->state === 'waiting' && ! Job::isQueued("edition:{$edition->id}"))) {
+                $edition->update(['state' => 'waiting', 'error' => '']);
+                dispatch(new WriteEdition($edition->id));
+            }
+
+            return $edition;
+        });
+
+        return new JsonResponse($this->edition($edition->refresh()), 202);
+    }
+
+    /** Stops a release that is being frozen, or drops one that failed. A frozen one stays. */
+    public function cancel(Request $request): Response
+    {
+        $this->snapshots->cancel($this->release($request));
+
+        return new Response('', 204);
+    }
+
+    public function retry(Request $request): JsonResponse
+    {
+        return new JsonResponse($this->shape($this->snapshots->retry($this->release($request))->load(['author', 'editions'])));
+    }
+
+    /** Stops the writing of a format, or drops one that failed. */
+    public function drop(Request $request): Response
+    {
+        if ($this->release($request)->editions()->whereKey(Input::id($request, 'edition'))->where('state', '!=', 'done')->delete() === 0) {
+            throw Refusal::because('edition_done', 'it is written already; it stays with the release');
         }
 
-        return new JsonResponse($this->edition($edition), 202);
+        return new Response('', 204);
     }
 
     public function download(Request $request): BinaryFileResponse

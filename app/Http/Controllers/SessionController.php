@@ -4,12 +4,14 @@ declare(strict_types=1);
 
 namespace App\Http\Controllers;
 
+use App\Access\Accounts;
 use App\Access\Actor;
 use App\Http\Input;
-use App\Http\Refusal;
+use App\Http\Middleware\StillWelcome;
 use App\Models\Invitation;
 use App\Models\Membership;
 use App\Models\User;
+use App\Support\Refusal;
 use Illuminate\Auth\SessionGuard;
 use Illuminate\Http\JsonResponse;
 use Illuminate\Http\Request;
@@ -43,7 +45,7 @@ final class SessionController
     public function setUp(Request $request): JsonResponse
     {
         $in = Input::body($request);
-        [$name, $email, $password] = [$this->name($in->string('name', 200)), $this->email($in->string('email', 200)), $this->password($in->string('password', 200), 'password')];
+        [$name, $email, $password] = [$this->name($in->string('name', 200)), $this->email($in->string('email', 200)), Accounts::password($in->string('password', 200), 'password')];
         $user = DB::transaction(static function () use ($name, $email, $password): User {
             if (User::query()->exists()) {
                 throw Refusal::because('not_first_run', 'this installation has an owner already; sign in or ask for an invitation');
@@ -59,7 +61,7 @@ final class SessionController
     {
         $in = Input::body($request);
         if ($in->has('demo')) {
-            $user = User::query()->where('is_demo', true)->find($in->int('demo'));
+            $user = User::query()->where('is_demo', true)->whereNull('disabled_at')->find($in->int('demo'));
         } else {
             $user = User::query()->where('email', mb_strtolower(trim($in->string('email', 200))))->first();
             // the same work whether or not the person exists
@@ -67,9 +69,12 @@ final class SessionController
             if (! Hash::check($in->string('password', 200), $hash)) {
                 $user = null;
             }
+            if ($user?->disabled_at !== null) {
+                throw Refusal::because('disabled', 'this account is disabled; ask the owner of the installation');
+            }
         }
         if ($user === null) {
-            throw Refusal::because('wrong_sign_in', 'this address and password do not go together', 422);
+            throw Refusal::because('wrong_sign_in', 'this address and password do not go together');
         }
 
         return $this->signIn($request, $user, 200);
@@ -93,9 +98,10 @@ final class SessionController
         if (! Hash::check($in->string('current', 200), $user->password)) {
             throw InvalidValue::at('current', '…', 'your present password');
         }
-        $user->update(['password' => $this->password($in->string('password', 200), 'password')]);
+        $user->update(['password' => Accounts::password($in->string('password', 200), 'password')]);
         // other places where this person is signed in must sign in again
         $user->tokens()->delete();
+        StillWelcome::begin($request, $user);
 
         return new Response('', 204);
     }
@@ -128,6 +134,17 @@ final class SessionController
         return new JsonResponse($this->shape($user));
     }
 
+    /** Whose password a link sets. */
+    public function showPasswordLink(string $token, Accounts $accounts): JsonResponse
+    {
+        return new JsonResponse(['name' => $accounts->ofLink($token)->name]);
+    }
+
+    public function setPassword(Request $request, string $token, Accounts $accounts): JsonResponse
+    {
+        return $this->signIn($request, $accounts->setPassword($token, Input::body($request)->string('password', 200)), 200);
+    }
+
     public function showInvitation(string $token): JsonResponse
     {
         $invitation = $this->invitation($token);
@@ -143,7 +160,7 @@ final class SessionController
             $invitation = $this->invitation($token);
             $user = $request->user();
             if (! $user instanceof User) {
-                [$name, $email, $password] = [$this->name($in->string('name', 200)), $this->email($in->string('email', 200)), $this->password($in->string('password', 200), 'password')];
+                [$name, $email, $password] = [$this->name($in->string('name', 200)), $this->email($in->string('email', 200)), Accounts::password($in->string('password', 200), 'password')];
                 if (User::query()->where('email', $email)->exists()) {
                     throw Refusal::because('email_taken', 'somebody has signed up with this address; sign in first, then open the link again');
                 }
@@ -165,7 +182,7 @@ final class SessionController
     {
         $invitation = Invitation::query()->with('project')->where('token_hash', hash('sha256', $token))->first();
         if ($invitation === null || $invitation->used_at !== null || $invitation->expires_at->isPast()) {
-            throw Refusal::because('invitation_over', $invitation?->used_at !== null ? 'this invitation has been used already; ask for a new one' : 'this invitation does not exist or has run out; ask for a new one', 410);
+            throw Refusal::because('invitation_over', $invitation?->used_at !== null ? 'this invitation has been used already; ask for a new one' : 'this invitation does not exist or has run out; ask for a new one');
         }
 
         return $invitation;
@@ -177,6 +194,7 @@ final class SessionController
         if ($request->hasSession()) {
             $request->session()->regenerate();
         }
+        StillWelcome::begin($request, $user);
 
         return new JsonResponse($this->shape($user), $status);
     }
@@ -242,10 +260,5 @@ final class SessionController
         $email = mb_strtolower(trim($email));
 
         return filter_var($email, FILTER_VALIDATE_EMAIL) !== false ? $email : throw InvalidValue::at('email', $email, 'an e-mail address');
-    }
-
-    private function password(string $password, string $field): string
-    {
-        return mb_strlen($password) >= 10 ? $password : throw InvalidValue::at($field, str_repeat('•', mb_strlen($password)), 'at least 10 characters');
     }
 }

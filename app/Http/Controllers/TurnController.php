@@ -5,15 +5,24 @@ declare(strict_types=1);
 namespace App\Http\Controllers;
 
 use App\Http\Input;
-use App\Http\Refusal;
+use App\Items\MarkShape;
+use App\Items\SaidShape;
+use App\Models\Layer;
 use App\Models\Pin;
 use App\Models\Turn;
+use App\Models\User;
+use App\Support\Refusal;
 use App\Work\ApplyEdits;
+use App\Work\Checks;
 use App\Work\Compute;
+use App\Work\Decisions;
 use App\Work\Packet;
 use App\Work\Queue;
+use App\Work\Resolve;
 use App\Work\Seen;
-use App\Work\Turns;
+use App\Work\Stations;
+use App\Work\SubmitTurn;
+use App\Work\TakeTurn;
 use Illuminate\Http\JsonResponse;
 use Illuminate\Http\Request;
 use Illuminate\Http\Response;
@@ -28,7 +37,7 @@ use Symfony\Component\HttpKernel\Exception\NotFoundHttpException;
 /** The bench's side of the API: take, edit, submit, review. */
 final class TurnController
 {
-    public function __construct(private readonly Turns $turns, private readonly Packet $packet, private readonly Queue $queue)
+    public function __construct(private readonly TakeTurn $take, private readonly SubmitTurn $submit, private readonly Decisions $decisions, private readonly Checks $checks, private readonly Packet $packet, private readonly Queue $queue)
     {
     }
 
@@ -44,8 +53,8 @@ final class TurnController
         }
         $purpose = $in->optionalString('purpose', 10) ?? 'label';
         $turn = match ($purpose) {
-            'label' => $this->turns->nextToLabel($actor, $project, $holding, $in->bool('preload'), $in->optionalInt('assignment')),
-            'review' => $actor->may(Ability::Review, $project) ? $this->turns->nextToReview($actor, $project, $holding, $in->bool('preload')) : throw Refusal::because('not_allowed', 'your role does not review', 403),
+            'label' => $this->take->nextToLabel($actor, $project, $holding, $in->bool('preload'), $in->optionalInt('assignment')),
+            'review' => $actor->may(Ability::Review, $project) ? $this->take->nextToReview($actor, $project, $holding, $in->bool('preload')) : throw Refusal::because('not_allowed', 'your role does not review'),
             default => throw InvalidValue::at('purpose', $purpose, 'label or review'),
         };
 
@@ -59,12 +68,12 @@ final class TurnController
 
     public function take(Request $request): JsonResponse
     {
-        return new JsonResponse($this->packet->of($this->turns->take(Input::actor($request), $this->visible($request)), Input::actor($request)));
+        return new JsonResponse($this->packet->of($this->take->take(Input::actor($request), $this->visible($request)), Input::actor($request)));
     }
 
     public function giveBack(Request $request): Response
     {
-        $this->turns->giveBack(Input::actor($request), $this->visible($request));
+        $this->take->giveBack(Input::actor($request), $this->visible($request));
 
         return new Response('', 204);
     }
@@ -77,7 +86,7 @@ final class TurnController
             throw InvalidValue::at('edits', $edits, 'at most '.ApplyEdits::MOST.' at a time');
         }
         if (count($edits) > 1 && ApplyEdits::points($edits) > ApplyEdits::MOST_POINTS) {
-            throw Refusal::because('batch_too_large', 'these edits hold more than '.ApplyEdits::MOST_POINTS.' points together; send fewer at a time', 413);
+            throw Refusal::because('batch_too_large', 'these edits hold more than '.ApplyEdits::MOST_POINTS.' points together; send fewer at a time');
         }
         $results = $apply(Input::actor($request), $turn, $edits);
         $turn->refresh();
@@ -88,7 +97,7 @@ final class TurnController
     public function submit(Request $request): JsonResponse
     {
         $in = Input::body($request);
-        $turn = $this->turns->submit(Input::actor($request), $this->visible($request), $in->bool('nothing'), $in->bool('anyway'));
+        $turn = $this->submit->submit(Input::actor($request), $this->visible($request), $in->bool('nothing'), $in->bool('anyway'));
 
         return new JsonResponse(['id' => $turn->id, 'state' => $turn->state->value]);
     }
@@ -100,14 +109,14 @@ final class TurnController
         if ($reason === '') {
             throw InvalidValue::at('reason', '', 'why it is set aside, in a few words');
         }
-        $turn = $this->turns->park(Input::actor($request), $this->visible($request), $reason);
+        $turn = $this->take->park(Input::actor($request), $this->visible($request), $reason);
 
         return new JsonResponse(['id' => $turn->id, 'state' => $turn->state->value]);
     }
 
     public function putBack(Request $request): JsonResponse
     {
-        $turn = $this->turns->putBack($this->visible($request));
+        $turn = $this->take->putBack($this->visible($request));
 
         return new JsonResponse(['id' => $turn->id, 'state' => $turn->state->value]);
     }
@@ -120,21 +129,64 @@ final class TurnController
         return new JsonResponse(['cells' => $grid->cells, 'share' => $grid->share()]);
     }
 
+    /** A submit is taken back by who submitted, an accept by who accepted or by a manager. */
     public function takeBack(Request $request): JsonResponse
     {
-        return new JsonResponse($this->packet->of($this->turns->takeBack(Input::actor($request), $this->visible($request)), Input::actor($request)));
+        $turn = $this->visible($request);
+        $actor = Input::actor($request);
+        $turn = $turn->stage->decides() ? $this->decisions->takeBack($actor, $turn, $actor->may(Ability::ManageProject, Input::project($request))) : $this->submit->takeBack($actor, $turn);
+
+        return new JsonResponse($this->packet->of($turn, $actor));
     }
 
-    public function openReview(Request $request): JsonResponse
+    /** A manager gives an unfinished item to a person, or with null to whoever comes. */
+    public function pass(Request $request): JsonResponse
     {
-        return new JsonResponse($this->packet->of($this->turns->openReview(Input::actor($request), $this->visible($request)), Input::actor($request)));
+        $in = Input::body($request);
+        $user = $in->optionalInt('user', 1);
+        $to = $user === null ? null : User::query()->find($user) ?? throw InvalidValue::at('user', $user, 'a person of this project');
+        $turn = $this->take->pass($this->visible($request), $to);
+
+        return new JsonResponse(['id' => $turn->id, 'state' => $turn->state->value]);
+    }
+
+    /** What several people have labelled without seeing each other's marks, for who decides. */
+    public function passes(Request $request, Resolve $resolve): JsonResponse
+    {
+        $turn = $this->visible($request);
+        if (! $turn->stage->decides()) {
+            throw new NotFoundHttpException('there is nothing to resolve here');
+        }
+        $work = collect(Stations::work($turn))->keyBy('pass');
+        $people = User::query()->whereIn('id', $work->pluck('user_id')->filter())->pluck('name', 'id');
+
+        return new JsonResponse(['data' => array_map(static fn (Layer $layer): array => [
+            'pass' => (int) $layer->pass,
+            'labeller' => $people[$work[$layer->pass]->user_id ?? 0] ?? '',
+            'nothing' => $layer->nothing,
+            'said' => SaidShape::of($layer),
+            'marks' => array_values($layer->marks()->whereNull('deleted_at')->orderBy('id')->get()->map(MarkShape::of(...))->all()),
+        ], $resolve->layers($turn))]);
+    }
+
+    /** Agrees on marks of the passes: `{pass, marks?}` takes one pass, or these marks of any; `{redo}` sends all passes back with a reason. */
+    public function resolve(Request $request, Resolve $resolve): JsonResponse
+    {
+        $in = Input::body($request);
+        $actor = Input::actor($request);
+        $redo = $in->optionalString('redo', 2000);
+        $turn = $redo !== null
+            ? $resolve->redo($actor, $this->visible($request), $redo)
+            : $resolve->agree($actor, $this->visible($request), $in->int('pass', 1, 20), $in->has('marks') ? $in->list('marks') : null);
+
+        return new JsonResponse($this->packet->of($turn, $actor));
     }
 
     public function decide(Request $request): JsonResponse
     {
         $in = Input::body($request);
         $decision = Decision::tryFrom($in->string('decision', 10)) ?? throw InvalidValue::at('decision', $in->raw('decision'), 'accept or return');
-        $turn = $this->turns->decide(Input::actor($request), $this->visible($request), $decision, $in->optionalString('reason', 2000) ?? '');
+        $turn = $this->decisions->decide(Input::actor($request), $this->visible($request), $decision, $in->optionalString('reason', 2000) ?? '');
 
         return new JsonResponse(['id' => $turn->id, 'state' => $turn->state->value]);
     }
@@ -144,7 +196,7 @@ final class TurnController
         $turn = $this->visible($request);
         $actor = Input::actor($request);
         $in = Input::body($request);
-        if ($turn->state !== TurnState::Submitted || $turn->reviewer_id !== $actor->user->id) {
+        if (! $turn->stage->decides() || $turn->state !== TurnState::Open || $turn->user_id !== $actor->user->id) {
             throw Refusal::because('not_reviewing', 'pins are set while you review the item');
         }
         $text = trim($in->string('text', 1000));
@@ -161,7 +213,7 @@ final class TurnController
     public function unpin(Request $request): Response
     {
         $turn = $this->visible($request);
-        if ($turn->state !== TurnState::Submitted) {
+        if ($turn->state !== TurnState::Open) {
             throw Refusal::because('not_reviewing', 'the item has been decided; its pins stay');
         }
         Pin::query()->where('turn_id', $turn->id)->where('author_id', Input::actor($request)->user->id)->findOrFail(Input::id($request, 'pin'))->delete();
@@ -172,7 +224,7 @@ final class TurnController
     /** The history of a mark of this item: who changed what when. */
     public function history(Request $request): JsonResponse
     {
-        return new JsonResponse(['data' => $this->queue->history($this->visible($request), (string) $request->route('mark'))]);
+        return new JsonResponse(['data' => $this->queue->history($this->visible($request), $request->route('mark') === 'said' ? null : (string) $request->route('mark'))]);
     }
 
     /** The items around this one, for the ribbon. */
@@ -208,7 +260,7 @@ final class TurnController
     /** @return list<array<string, mixed>> */
     private function findings(Turn $turn): array
     {
-        return array_map(static fn (Finding $finding): array => $finding->toArray(), $this->turns->findings($turn));
+        return array_map(static fn (Finding $finding): array => $finding->toArray(), $this->checks->findings($turn));
     }
 
     /** A turn the person may see: their own, one handed out to them, one they review; managers see all. */
@@ -216,14 +268,14 @@ final class TurnController
     {
         $project = Input::project($request);
         $actor = Input::actor($request);
-        $turn = Turn::query()->where('project_id', $project->id)->with(['item.asset', 'item.set', 'assignment', 'user', 'project'])->findOrFail(Input::id($request, 'turn'));
+        $turn = Turn::query()->where('project_id', $project->id)->with(['item.asset', 'item.set', 'layer', 'assignment.stations', 'user', 'project'])->findOrFail(Input::id($request, 'turn'));
         $me = $actor->user->id;
-        $part = $turn->assignment_id === null ? collect() : $turn->assignment->people()->where('user_id', $me)->pluck('part');
-        $ok = $turn->user_id === $me || $turn->last_user_id === $me
+        $labels = ! $turn->stage->decides();
+        $ok = $turn->user_id === $me || ($labels && $turn->last_user_id === $me)
             || $actor->may(Ability::ManageProject, $project)
-            || $part->contains('reviewer')
+            || Stations::hasPart($actor, $turn->assignment_id, true)
             // what waits for anybody of the assignment, and what is open elsewhere (to be told so), but not others' finished work
-            || ($part->contains('labeller') && in_array($turn->state, [TurnState::Waiting, TurnState::Open], true));
+            || ($labels && in_array($turn->state, [TurnState::Waiting, TurnState::Open], true) && Stations::hasPart($actor, $turn->assignment_id, false));
 
         return $ok ? $turn : throw new NotFoundHttpException('there is no such turn');
     }

@@ -102,7 +102,7 @@ final class ZipSource
     public static function safePath(string $name): ?string
     {
         $name = str_replace('\\', '/', $name);
-        if ($name === '' || $name[0] === '/' || str_contains($name, "\0") || preg_match('/^[A-Za-z]:/', $name) === 1 || ! mb_check_encoding($name, 'UTF-8') || strlen($name) > 1000) {
+        if ($name === '' || $name[0] === '/' || str_contains($name, "\0") || preg_match('/^[A-Za-z]:\//', $name) === 1 || ! mb_check_encoding($name, 'UTF-8') || strlen($name) > 1000) {
             return null;
         }
         $parts = [];
@@ -111,7 +111,8 @@ final class ZipSource
                 return null;
             }
             if ($part !== '' && $part !== '.') {
-                $parts[] = $part;
+                // what one system takes for a drive or a stream is only a sign in a name; it is cleaned, not refused
+                $parts[] = str_replace(':', '_', $part);
             }
         }
 

@@ -40,7 +40,7 @@ final readonly class Computation
      */
     public function run(Fields $in): array
     {
-        $shape = Shape::tryFrom($in->string('kind', 40)) ?? throw InvalidValue::at('kind', $in->raw('kind'), implode(', ', Shape::drawn()));
+        $shape = Shape::tryFrom($in->string('kind', 40)) ?? throw InvalidValue::at('kind', $in->raw('kind'), implode(', ', Shape::flatKinds()));
         $geometry = $shape->geometry($in->object('geometry'), 'geometry');
         $n = $in->optionalNumber('n') ?? 0.0;
         if ($geometry instanceof Mask && ($geometry->width !== $this->width || $geometry->height !== $this->height)) {

@@ -62,12 +62,33 @@ final readonly class Codebook
 
     public function toJson(): string
     {
-        return json_encode($this->document, JSON_PRETTY_PRINT | JSON_UNESCAPED_UNICODE | JSON_UNESCAPED_SLASHES | JSON_THROW_ON_ERROR)."\n";
+        return json_encode(Grammar::shaped($this->document), JSON_PRETTY_PRINT | JSON_UNESCAPED_UNICODE | JSON_UNESCAPED_SLASHES | JSON_THROW_ON_ERROR)."\n";
     }
 
     public function class(string $key): ?LabelClass
     {
         return $this->classes[$key] ?? null;
+    }
+
+    /**
+     * The codebook with only these classes, numbered anew in its order.
+     *
+     * @param  list<string>  $keys
+     */
+    public function only(array $keys): self
+    {
+        $document = $this->document;
+        $classes = [];
+        foreach (is_array($document['classes'] ?? null) ? $document['classes'] : [] as $class) {
+            if (is_array($class) && in_array($class['key'] ?? null, $keys, true)) {
+                if (is_array($class['part_of'] ?? null)) {
+                    $class['part_of'] = array_values(array_intersect(array_filter($class['part_of'], is_string(...)), $keys));
+                }
+                $classes[] = $class;
+            }
+        }
+
+        return CodebookReader::read(['classes' => $classes] + $document, true);
     }
 
     /** A class by its key or, failing that, by its name, both without regard to case; null when none or several match. */
@@ -141,7 +162,7 @@ final readonly class Codebook
         $notes = [];
         foreach (array_values($this->classes) as $i => $class) {
             foreach ($class->shapes as $shape) {
-                if (! $shape->isDrawn()) {
+                if (! $shape->isFlat()) {
                     $notes[] = ['path' => "classes[{$i}].shapes", 'message' => "{$shape->value} is kept, but can't be drawn yet"];
                 }
             }

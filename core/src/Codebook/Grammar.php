@@ -16,24 +16,61 @@ final class Grammar
     /** @return list<array{path: string, message: string}> */
     public static function errors(mixed $document): array
     {
-        static $schema = null;
-        if ($schema === null) {
-            $schema = json_decode((string) file_get_contents(self::file()), false, 512, JSON_THROW_ON_ERROR);
-        }
-        if (! is_object($schema)) {
-            throw new RuntimeException('codebook.schema.json is not an object');
-        }
+        $schema = self::schema();
         $validator = new Validator;
         $validator->setMaxErrors(self::MOST_ERRORS)->setStopAtFirstError(false);
         $validator->parser()->setDefaultDraftVersion('2020-12');
         // opis tells objects from lists by PHP type, so the document goes through JSON once
-        $error = $validator->validate(json_decode((string) json_encode($document, JSON_PRESERVE_ZERO_FRACTION)), $schema)->error();
+        $error = $validator->validate(json_decode((string) json_encode(self::shaped($document), JSON_PRESERVE_ZERO_FRACTION)), $schema)->error();
         $found = [];
         if ($error !== null) {
             self::collect($error, $found);
         }
 
         return array_slice(array_values($found), 0, self::MOST_ERRORS);
+    }
+
+    /**
+     * A document in which what is empty is an object where the grammar has one: PHP arrays do not tell `{}` from `[]`.
+     */
+    public static function shaped(mixed $document): mixed
+    {
+        return self::shape($document, self::schema());
+    }
+
+    private static function shape(mixed $value, mixed $schema): mixed
+    {
+        if (! is_array($value) || ! is_object($schema)) {
+            return $value;
+        }
+        if (isset($schema->{'$ref'}) && is_string($schema->{'$ref'})) {
+            $at = self::schema();
+            foreach (explode('/', ltrim($schema->{'$ref'}, '#/')) as $part) {
+                $at = is_object($at) ? get_object_vars($at)[$part] ?? null : null;
+            }
+
+            return self::shape($value, $at);
+        }
+        if (($schema->type ?? null) === 'object') {
+            $properties = is_object($schema->properties ?? null) ? get_object_vars($schema->properties) : [];
+            $other = $schema->additionalProperties ?? null;
+            $shaped = [];
+            foreach ($value as $key => $entry) {
+                $shaped[$key] = self::shape($entry, $properties[$key] ?? $other);
+            }
+
+            return (object) $shaped;
+        }
+
+        return array_map(static fn (mixed $entry): mixed => self::shape($entry, $schema->items ?? null), $value);
+    }
+
+    private static function schema(): object
+    {
+        static $schema = null;
+        $schema ??= json_decode((string) file_get_contents(self::file()), false, 512, JSON_THROW_ON_ERROR);
+
+        return is_object($schema) ? $schema : throw new RuntimeException('codebook.schema.json is not an object');
     }
 
     public static function file(): string

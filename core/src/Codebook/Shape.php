@@ -6,13 +6,16 @@ namespace Skeno\Core\Codebook;
 
 use Skeno\Core\Fields;
 use Skeno\Core\Geometry\Box;
+use Skeno\Core\Geometry\Cuboid;
 use Skeno\Core\Geometry\Ellipse;
 use Skeno\Core\Geometry\Faces;
+use Skeno\Core\Geometry\Flat;
 use Skeno\Core\Geometry\Geometry;
 use Skeno\Core\Geometry\PointSet;
 use Skeno\Core\Geometry\Polygon;
 use Skeno\Core\Geometry\Polyline;
 use Skeno\Core\Geometry\Pose;
+use Skeno\Core\Geometry\Span;
 use Skeno\Core\Geometry\TurnedBox;
 use Skeno\Core\InvalidValue;
 use Skeno\Core\Raster\Mask;
@@ -32,8 +35,8 @@ enum Shape: string
     case Cuboid = 'cuboid';
     case Span = 'span';
 
-    /** Whether it is drawn on pictures; the others are kept in the codebook and marked so. */
-    public function isDrawn(): bool
+    /** Whether it lies on a plane: a picture, a frame, a slice, a page. */
+    public function isFlat(): bool
     {
         return $this !== self::Cuboid && $this !== self::Span;
     }
@@ -66,8 +69,21 @@ enum Shape: string
             self::Skeleton => Pose::fromFields($fields, $path),
             self::Mask => Mask::fromFields($fields, $path),
             self::Cuboid2d => Faces::fromFields($fields, $path),
-            self::Cuboid, self::Span => throw InvalidValue::at($path, $this->value, 'a kind that is drawn on pictures'),
+            self::Cuboid => Cuboid::fromFields($fields, $path),
+            self::Span => Span::fromFields($fields, $path),
         };
+    }
+
+    /**
+     * The same for a kind that lies on a plane.
+     *
+     * @throws InvalidValue also when it is another kind
+     */
+    public function flat(Fields $fields, string $path, bool $known = false): Flat
+    {
+        $geometry = $this->geometry($fields, $path, $known);
+
+        return $geometry instanceof Flat ? $geometry : throw InvalidValue::at($path, $this->value, 'a shape on a plane');
     }
 
     public static function of(Geometry $geometry): self
@@ -82,13 +98,15 @@ enum Shape: string
             $geometry instanceof Pose => self::Skeleton,
             $geometry instanceof Mask => self::Mask,
             $geometry instanceof Faces => self::Cuboid2d,
+            $geometry instanceof Cuboid => self::Cuboid,
+            $geometry instanceof Span => self::Span,
             default => throw InvalidValue::at('geometry', $geometry::class, 'a kind of geometry the codebook knows'),
         };
     }
 
-    /** @return list<string> kinds that are drawn, for messages */
-    public static function drawn(): array
+    /** @return list<string> kinds on a plane, for messages */
+    public static function flatKinds(): array
     {
-        return array_values(array_map(static fn (self $shape): string => $shape->value, array_filter(self::cases(), static fn (self $shape): bool => $shape->isDrawn())));
+        return array_values(array_map(static fn (self $shape): string => $shape->value, array_filter(self::cases(), static fn (self $shape): bool => $shape->isFlat())));
     }
 }

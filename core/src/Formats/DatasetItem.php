@@ -6,9 +6,10 @@ namespace Skeno\Core\Formats;
 
 use Skeno\Core\Fields;
 use Skeno\Core\InvalidValue;
+use Skeno\Core\Items\Labelled;
+use Skeno\Core\Items\Part;
 use Skeno\Core\Marks\ItemAnswers;
 use Skeno\Core\Marks\Mark;
-use Skeno\Core\Release\Part;
 
 /** One picture of a dataset with its labels. */
 final readonly class DatasetItem
@@ -66,7 +67,8 @@ final readonly class DatasetItem
         $fields = Fields::of($data, $path);
         $marks = [];
         foreach ($fields->list('marks') as $i => $mark) {
-            $marks[] = Mark::fromArray($mark, "{$path}.marks[{$i}]", $known);
+            // of our own marks none is faulty: a path to each would be written for nobody, a million times over
+            $marks[] = Mark::fromArray($mark, $known ? $path : "{$path}.marks[{$i}]", $known);
         }
         $part = $fields->optionalString('split', 10);
 

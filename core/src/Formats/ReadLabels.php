@@ -4,13 +4,17 @@ declare(strict_types=1);
 
 namespace Skeno\Core\Formats;
 
+use Skeno\Core\Items\Labelled;
+use Skeno\Core\Items\Part;
 use Skeno\Core\Marks\ItemAnswers;
 use Skeno\Core\Marks\Mark;
-use Skeno\Core\Release\Part;
 
 /** Labels read for one picture. A reader may give several for the same picture; their marks add up. */
 final readonly class ReadLabels
 {
+    /** Objects a reader gives at a time at most, so that a file of any size is read in little memory. */
+    public const MOST = 20_000;
+
     /**
      * @param  list<Mark>  $marks
      * @param  ?ItemAnswers  $said  what the file says of the item as a whole

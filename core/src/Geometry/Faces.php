@@ -8,7 +8,7 @@ use Skeno\Core\Fields;
 use Skeno\Core\InvalidValue;
 
 /** A cuboid as seen on a picture: its near and its far face, both upright boxes: `{front: box, back: box}`. */
-final readonly class Faces implements Geometry
+final readonly class Faces implements Flat
 {
     private function __construct(public Box $front, public Box $back)
     {

@@ -8,7 +8,7 @@ use Skeno\Core\Fields;
 use Skeno\Core\InvalidValue;
 
 /** One or more points that belong together, in the order they were set: `{points: [x, y, …]}`. */
-final readonly class PointSet implements Geometry
+final readonly class PointSet implements Flat
 {
     /** As many as a class may ask for. */
     public const MOST = 1000;

@@ -64,8 +64,8 @@ final readonly class Polygon implements Region
     public function area(): float
     {
         $area = 0.0;
-        foreach ($this->rings as $i => $ring) {
-            $area += ($this->depth($i) % 2 === 0 ? 1 : -1) * abs(Coordinates::signedArea($ring));
+        foreach ($this->depths() as $i => $depth) {
+            $area += ($depth % 2 === 0 ? 1 : -1) * abs(Coordinates::signedArea($this->rings[$i]));
         }
 
         return $area;
@@ -74,20 +74,15 @@ final readonly class Polygon implements Region
     /** Whether the rings are only parts side by side: none lies inside another. */
     public function hasHoles(): bool
     {
-        foreach (array_keys($this->rings) as $i) {
-            if ($this->depth($i) > 0) {
-                return true;
-            }
-        }
-
-        return false;
+        return max($this->depths()) > 0;
     }
 
     /** The same without rings that lie inside others. */
     public function withoutNested(): self
     {
+        $depths = $this->depths();
         /** @var non-empty-list<list<float>> $outer some ring lies inside no other */
-        $outer = array_values(array_filter($this->rings, fn (int $i): bool => $this->depth($i) === 0, ARRAY_FILTER_USE_KEY));
+        $outer = array_values(array_filter($this->rings, static fn (int $i): bool => $depths[$i] === 0, ARRAY_FILTER_USE_KEY));
 
         return new self($outer);
     }
@@ -108,20 +103,34 @@ final readonly class Polygon implements Region
         return ['rings' => $this->rings];
     }
 
-    /** How many other rings a ring lies inside. */
-    private function depth(int $of): int
+    /**
+     * How many other rings each ring lies inside. Only rings whose extent holds its extent are looked at.
+     *
+     * @return non-empty-list<int>
+     */
+    private function depths(): array
     {
-        if (count($this->rings) === 1) {
-            return 0;
+        $count = count($this->rings);
+        if ($count === 1) {
+            return [0];
         }
-        $depth = 0;
+        $left = $top = $right = $bottom = [];
         foreach ($this->rings as $i => $ring) {
-            if ($i !== $of && $this->ringInside($this->rings[$of], $ring)) {
-                $depth++;
+            $box = Coordinates::bounds($ring);
+            [$left[$i], $top[$i], $right[$i], $bottom[$i]] = [$box->x, $box->y, $box->right(), $box->bottom()];
+        }
+        $depths = [];
+        foreach ($this->rings as $i => $ring) {
+            $depth = 0;
+            for ($j = 0; $j < $count; $j++) {
+                if ($i !== $j && $left[$j] <= $left[$i] && $right[$j] >= $right[$i] && $top[$j] <= $top[$i] && $bottom[$j] >= $bottom[$i] && $this->ringInside($ring, $this->rings[$j])) {
+                    $depth++;
+                }
             }
+            $depths[] = $depth;
         }
 
-        return $depth;
+        return $depths;
     }
 
     /**

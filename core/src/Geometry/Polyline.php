@@ -8,7 +8,7 @@ use Skeno\Core\Fields;
 use Skeno\Core\InvalidValue;
 
 /** An open line: `{points: [x, y, x, y, …]}`, two points or more. It may cross itself. */
-final readonly class Polyline implements Geometry
+final readonly class Polyline implements Flat
 {
     /** @param  non-empty-list<float>  $points */
     private function __construct(public array $points)

@@ -11,7 +11,7 @@ use Skeno\Core\InvalidValue;
  * Where the nodes of a skeleton lie: `{nodes: {KEY: {x, y, state}}}`, state `visible` or `hidden`. A node that is not there is absent:
  * cut off, or not to be placed even by guess.
  */
-final readonly class Pose implements Geometry
+final readonly class Pose implements Flat
 {
     public const VISIBLE = 'visible';
 

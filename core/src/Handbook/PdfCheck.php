@@ -30,6 +30,7 @@ final class PdfCheck
     public static function objections(mixed $document): array
     {
         $found = [];
+        $objects = self::objects($document);
         $open = [$document];
         while ($open !== []) {
             $value = array_pop($open);
@@ -40,8 +41,10 @@ final class PdfCheck
                 if (is_string($key) && $entry !== null && isset(self::KEYS[$key])) {
                     $found[self::KEYS[$key]] = true;
                 }
-                if (in_array($key, self::KINDS, true) && is_string($entry) && isset(self::NAMES[$entry])) {
-                    $found[self::NAMES[$entry]] = true;
+                // a name may stand in an object of its own, and be pointed at
+                $kind = in_array($key, self::KINDS, true) ? self::value($entry, $objects) : null;
+                if (is_string($kind) && isset(self::NAMES[$kind])) {
+                    $found[self::NAMES[$kind]] = true;
                 }
                 $open[] = $entry;
             }
@@ -52,15 +55,50 @@ final class PdfCheck
         return $found;
     }
 
+    /**
+     * The objects of the file by how they are pointed at, such as `7 0 R`.
+     *
+     * @return array<string, mixed>
+     */
+    private static function objects(mixed $document): array
+    {
+        $objects = [];
+        $qpdf = is_array($document) && is_array($document['qpdf'] ?? null) ? $document['qpdf'] : [];
+        foreach ($qpdf as $part) {
+            foreach (is_array($part) ? $part : [] as $name => $object) {
+                if (is_string($name) && str_starts_with($name, 'obj:')) {
+                    $objects[substr($name, 4)] = is_array($object) && array_key_exists('value', $object) ? $object['value'] : $object;
+                }
+            }
+        }
+
+        return $objects;
+    }
+
+    /**
+     * What stands at a place, also over several steps of pointing.
+     *
+     * @param  array<string, mixed>  $objects
+     */
+    private static function value(mixed $entry, array $objects): mixed
+    {
+        for ($steps = 0; $steps < 20 && is_string($entry) && isset($objects[$entry]); $steps++) {
+            $entry = $objects[$entry];
+        }
+
+        return $entry;
+    }
+
     /** @return int pages of the document, 0 when it names none */
     public static function pages(mixed $document): int
     {
         $pages = 0;
+        $objects = self::objects($document);
         $open = [$document];
         while ($open !== []) {
             $value = array_pop($open);
             if (is_array($value)) {
-                $pages += ($value['/Type'] ?? null) === '/Page' ? 1 : 0;
+                $pages += self::value($value['/Type'] ?? null, $objects) === '/Page' ? 1 : 0;
                 array_push($open, ...array_values($value));
             }
         }

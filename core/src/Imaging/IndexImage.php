@@ -19,6 +19,12 @@ final readonly class IndexImage
     {
     }
 
+    /** What the image beside a picture is called: the picture's own name where it is a PNG too, else that and `.png`. */
+    public static function name(string $path): string
+    {
+        return str_ends_with(strtolower($path), '.png') ? $path : "{$path}.png";
+    }
+
     /** @param  list<array{int, int, int}>  $colors  red, green, blue of the indexes from 0; the rest up to 255 are grey */
     public static function palette(int $width, int $height, array $colors): self
     {

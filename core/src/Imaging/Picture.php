@@ -20,7 +20,7 @@ final readonly class Picture
         public int $height,
         public int $orientation,
         public int $depth,
-        public string $colourSpace,
+        public string $colorSpace,
         public int $bytes,
     ) {
     }

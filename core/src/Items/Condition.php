@@ -6,9 +6,7 @@ namespace Skeno\Core\Items;
 
 use Skeno\Core\Codebook\Attribute;
 use Skeno\Core\Codebook\Codebook;
-use Skeno\Core\Formats\Labelled;
 use Skeno\Core\InvalidValue;
-use Skeno\Core\Release\Part;
 use Skeno\Core\Workflow\ItemState;
 
 /** One condition of a filter over items, as it is written: `state:accepted`, `-class:apple`, `answer:ripeness=green`, `re:^north`. */

@@ -9,20 +9,51 @@ use RuntimeException;
 
 /**
  * Reads a JSON object of any size in constant memory: the elements of its top-level arrays one by one, its other top-level
- * members whole. Jumps from quote to bracket by strcspn, so a megabyte costs milliseconds.
+ * members whole. One pattern finds the end of an element that lies in the buffer whole; longer ones are gone through from quote to
+ * bracket.
  */
 final class ElementStream
 {
     private const CHUNK = 1 << 18;
 
     /** No single element (an annotation, an item with all its marks) may be longer, in bytes. */
-    private const MAX_ELEMENT = 64 << 20;
+    private const MAX_ELEMENT = 32 << 20;
+
+    /** Nor hold more lists and objects: each takes a hundred times the memory of the two bytes it may be written in. */
+    private const MAX_CONTAINERS = 500_000;
+
+    /** What is left in the buffer is topped up when it is shorter than this, so that nearly every element lies in it whole. */
+    private const AHEAD = 1 << 16;
+
+    /** A list or an object with all in it. Possessive throughout: no text makes it try anything twice. */
+    private const BALANCED = '/\G(?<value>\{(?:[^{}\[\]"]++|"(?:[^"\\\\]++|\\\\.)*+"|(?&value))*+\}|\[(?:[^{}\[\]"]++|"(?:[^"\\\\]++|\\\\.)*+"|(?&value))*+\])/s';
 
     private string $buffer = '';
 
     private int $at = 0;
 
     private bool $end = false;
+
+    /**
+     * The same from a file.
+     *
+     * @param  list<string>  $arrays
+     * @return Generator<int, array{0: string, 1: int|null, 2: mixed}>
+     *
+     * @throws MalformedJson also when it can't be opened
+     */
+    public static function ofFile(string $file, array $arrays): Generator
+    {
+        $stream = @fopen($file, 'rb');
+        if ($stream === false) {
+            throw MalformedJson::at('"'.basename($file).'"', 'can\'t be read');
+        }
+        try {
+            yield from self::read($stream, $arrays);
+        } finally {
+            fclose($stream);
+        }
+    }
 
     /** @param  resource  $stream readable, from the start of the document */
     private function __construct(private $stream)
@@ -110,7 +141,18 @@ final class ElementStream
     private function value(bool $keep): string
     {
         $this->skipSpace();
-        $depth = 0;
+        if ($keep) {
+            if (strlen($this->buffer) - $this->at < self::AHEAD) {
+                $this->topUp();
+            }
+            // a buffer holds fewer lists and objects than an element may
+            if (preg_match(self::BALANCED, $this->buffer, $found, 0, $this->at) === 1) {
+                $this->at += strlen($found[0]);
+
+                return $found[0];
+            }
+        }
+        $depth = $containers = 0;
         $text = '';
         $start = $this->at;
         while (true) {
@@ -135,6 +177,9 @@ final class ElementStream
             } elseif ($char === '{' || $char === '[') {
                 $depth++;
                 $this->at++;
+                if ($keep && ++$containers > self::MAX_CONTAINERS) {
+                    throw MalformedJson::at('an element', 'holds more than '.self::MAX_CONTAINERS.' lists and objects');
+                }
             } elseif ($char === '}' || $char === ']') {
                 if ($depth === 0) {
                     break;
@@ -217,18 +262,34 @@ final class ElementStream
         if ($this->end) {
             return false;
         }
-        $chunk = fread($this->stream, self::CHUNK);
-        if ($chunk === false) {
-            throw new RuntimeException('the file could not be read further');
-        }
-        if ($chunk === '') {
-            $this->end = feof($this->stream);
-
-            return ! $this->end && $this->refill();
-        }
-        $this->buffer = $chunk;
+        $this->buffer = $this->chunk();
         $this->at = 0;
 
-        return true;
+        return $this->buffer !== '';
+    }
+
+    /** Reads on without losing what is left. */
+    private function topUp(): void
+    {
+        if (! $this->end) {
+            $this->buffer = substr($this->buffer, $this->at).$this->chunk();
+            $this->at = 0;
+        }
+    }
+
+    /** As much as a chunk has, of a stream that may give less at a time; empty only at the end. */
+    private function chunk(): string
+    {
+        $chunk = '';
+        while (strlen($chunk) < self::CHUNK && ! $this->end) {
+            $more = fread($this->stream, self::CHUNK - strlen($chunk));
+            if ($more === false) {
+                throw new RuntimeException('the file could not be read further');
+            }
+            $chunk .= $more;
+            $this->end = $more === '' && feof($this->stream);
+        }
+
+        return $chunk;
     }
 }

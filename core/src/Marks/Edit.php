@@ -5,6 +5,7 @@ declare(strict_types=1);
 namespace Skeno\Core\Marks;
 
 use Skeno\Core\Codebook\Answer;
+use Skeno\Core\Codebook\Shape;
 use Skeno\Core\Fields;
 use Skeno\Core\InvalidValue;
 
@@ -17,21 +18,25 @@ final readonly class Edit
     /**
      * @param  array<string, mixed>  $data  the fields of the mark that change: all of them for create
      * @param  int  $seconds  active seconds since the edit before, 0 to 600
+     * @param  ?string  $mark  null: what is said of the item as a whole
      * @param  ?int  $codebook  version of the codebook whose words the data use; null: the latest
+     * @param  ?string  $suggestion  of a mark that is created: the suggestion a hand has confirmed by it
      */
     private function __construct(
         public string $id,
         public EditAction $action,
-        public string $mark,
+        public ?string $mark,
         public int $base,
         public array $data,
         public int $seconds,
         public ?int $codebook,
+        public ?string $suggestion = null,
+        private ?Shape $checked = null,
     ) {
     }
 
     /**
-     * Reads `{id, action, mark, base, data?, seconds?, codebook?}`.
+     * Reads `{id, action, mark, base, data?, seconds?, codebook?, suggestion?}`.
      *
      * @throws InvalidValue
      */
@@ -40,21 +45,44 @@ final readonly class Edit
         $fields = Fields::of($data, $path);
         $action = EditAction::tryFrom($fields->string('action', 20)) ?? throw InvalidValue::at($fields->path('action'), $fields->raw('action'), 'create, change, delete or answer');
 
+        // benches of earlier versions named the item's sayings by an id; what they kept while offline still arrives
+        $ofItem = ($fields->map('data')['kind'] ?? null) === ItemAnswers::KIND;
+
         return new self(
             Ulid::check($fields->raw('id'), $fields->path('id')),
             $action,
-            Ulid::check($fields->raw('mark'), $fields->path('mark')),
+            $ofItem ? null : Ulid::check($fields->raw('mark'), $fields->path('mark')),
             $fields->int('base', 0, PHP_INT_MAX),
             $fields->map('data'),
             min(600, $fields->optionalInt('seconds', 0) ?? 0),
             $fields->optionalInt('codebook', 1),
+            $action === EditAction::Create && $fields->has('suggestion') ? Ulid::check($fields->raw('suggestion'), $fields->path('suggestion')) : null,
         );
+    }
+
+    /**
+     * Checks the geometry it carries, which may take its time, apart from applying it.
+     *
+     * @param  ?string  $kind  of the mark as it is stored, for an edit that does not say it
+     *
+     * @throws InvalidValue
+     */
+    public function checked(?string $kind): self
+    {
+        $word = $this->data['kind'] ?? $kind;
+        $shape = $this->mark !== null && isset($this->data['geometry']) && is_string($word) ? Shape::tryFrom($word) : null;
+        if ($shape === null) {
+            return $this;
+        }
+        $shape->geometry(Fields::of($this->data['geometry'], 'data.geometry'), 'data.geometry');
+
+        return new self($this->id, $this->action, $this->mark, $this->base, $this->data, $this->seconds, $this->codebook, $this->suggestion, $shape);
     }
 
     /** The same edit in the words of a later codebook. */
     public function translated(Remap $remap): self
     {
-        return new self($this->id, $this->action, $this->mark, $this->base, $this->isOfItem() ? $remap->saidData($this->data) : $remap->markData($this->mark, $this->data), $this->seconds, null);
+        return new self($this->id, $this->action, $this->mark, $this->base, $this->mark === null ? $remap->saidData($this->data) : $remap->markData($this->mark, $this->data, $this->checked !== null), $this->seconds, null, $this->suggestion, $this->checked);
     }
 
     /**
@@ -72,7 +100,7 @@ final readonly class Edit
     /** Whether it is about the item as a whole, not about an object on it. */
     public function isOfItem(): bool
     {
-        return ($this->data['kind'] ?? null) === ItemAnswers::KIND;
+        return $this->mark === null;
     }
 
     /**
@@ -92,7 +120,9 @@ final readonly class Edit
             $data = ['answers' => $this->answered($before)];
         }
 
-        return Mark::fromArray(['id' => $this->mark] + $data + $before, 'data', known: ! isset($data['geometry']));
+        $fields = ['id' => $this->mark] + $data + $before;
+
+        return Mark::fromArray($fields, 'data', known: ! isset($data['geometry']) || $this->checked?->value === ($fields['kind'] ?? null));
     }
 
     /**

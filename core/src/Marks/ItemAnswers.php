@@ -8,9 +8,10 @@ use Skeno\Core\Codebook\Answer;
 use Skeno\Core\Fields;
 use Skeno\Core\InvalidValue;
 
-/** What is said of an item as a whole: answers to the questions asked of it, and tags. A mark of kind `item`: one in each layer. */
+/** What is said of an item as a whole: answers to the questions asked of it, and tags. Each layer has its own. */
 final readonly class ItemAnswers
 {
+    /** How an edit says that it is about the item as a whole. */
     public const KIND = 'item';
 
     /**
@@ -51,18 +52,6 @@ final readonly class ItemAnswers
         }
 
         return new self(Mark::answers($fields), $tags);
-    }
-
-    /** The id of an item's record in a layer: the same wherever it is made, so that two hands never make two. */
-    public static function id(int $item, string $layer): string
-    {
-        $alphabet = '0123456789ABCDEFGHJKMNPQRSTVWXYZ';
-        $id = '0';
-        foreach (array_slice(array_values((array) unpack('C*', hash('sha256', "{$layer} {$item}", true))), 0, 25) as $byte) {
-            $id .= $alphabet[(is_int($byte) ? $byte : 0) & 31];
-        }
-
-        return $id;
     }
 
     public function isEmpty(): bool

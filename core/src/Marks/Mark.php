@@ -7,6 +7,7 @@ namespace Skeno\Core\Marks;
 use Skeno\Core\Codebook\Answer;
 use Skeno\Core\Codebook\Shape;
 use Skeno\Core\Fields;
+use Skeno\Core\Geometry\Flat;
 use Skeno\Core\Geometry\Geometry;
 use Skeno\Core\InvalidValue;
 
@@ -50,6 +51,12 @@ final readonly class Mark
         return new self($id, $class, Shape::of($geometry), $geometry, $answers, $stack, $author, $partOf, self::sorted($flags), $confidence);
     }
 
+    /** Its shape, where marks are on a plane. @throws InvalidValue when it is not */
+    public function flat(): Flat
+    {
+        return $this->geometry instanceof Flat ? $this->geometry : throw InvalidValue::at('kind', $this->kind->value, 'a shape on a plane');
+    }
+
     /** The same mark with another shape. */
     public function as(Geometry $geometry): self
     {
@@ -73,8 +80,8 @@ final readonly class Mark
     {
         $fields = Fields::of($data, $path);
         $kind = Shape::tryFrom($fields->string('kind', 40));
-        if ($kind === null || ! $kind->isDrawn()) {
-            throw InvalidValue::at($fields->path('kind'), $fields->raw('kind'), implode(', ', Shape::drawn()));
+        if ($kind === null) {
+            throw InvalidValue::at($fields->path('kind'), $fields->raw('kind'), implode(', ', array_column(Shape::cases(), 'value')));
         }
         $flags = [];
         foreach ($fields->strings('flags') as $i => $word) {
@@ -159,6 +166,6 @@ final readonly class Mark
      */
     private static function sorted(array $flags): array
     {
-        return array_values(array_filter(Flag::cases(), static fn (Flag $flag): bool => in_array($flag, $flags, true)));
+        return $flags === [] ? [] : array_values(array_filter(Flag::cases(), static fn (Flag $flag): bool => in_array($flag, $flags, true)));
     }
 }

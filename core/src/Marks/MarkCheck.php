@@ -11,6 +11,7 @@ use Skeno\Core\Codebook\LabelClass;
 use Skeno\Core\Codebook\Shape;
 use Skeno\Core\Geometry\Box;
 use Skeno\Core\Geometry\BoxIndex;
+use Skeno\Core\Geometry\Flat;
 use Skeno\Core\Geometry\PointSet;
 use Skeno\Core\Geometry\Polygon;
 use Skeno\Core\Geometry\Polyline;
@@ -55,7 +56,7 @@ final readonly class MarkCheck
         if ($known === [] && $before?->class !== $mark->class) {
             throw InvalidValue::at("{$path}.class", $mark->class, 'a class of the codebook');
         }
-        $geometry = $mark->geometry;
+        $geometry = $mark->flat();
         if ($geometry instanceof Mask && ($geometry->width !== $width || $geometry->height !== $height)) {
             throw InvalidValue::at("{$path}.geometry.size", "{$geometry->width} × {$geometry->height}", "{$width} × {$height}, the size of the picture");
         }
@@ -77,6 +78,34 @@ final readonly class MarkCheck
         if ($mark->partOf === $mark->id) {
             throw InvalidValue::at("{$path}.part_of", $mark->partOf, 'another mark');
         }
+    }
+
+    /**
+     * What nobody could see or correct on the screen does not come in: a shape of no size, or wholly outside its picture.
+     *
+     * @param  int  $width  of the picture in px
+     * @param  int  $height  of the picture in px
+     *
+     * @throws InvalidValue
+     */
+    public static function mustBeVisible(Mark $mark, int $width, int $height, string $path): void
+    {
+        $objection = self::unseen($mark->flat(), $width, $height);
+        if ($objection !== null) {
+            throw InvalidValue::at("{$path}.geometry", $objection, "a {$mark->kind->words()} with a size, on the picture");
+        }
+    }
+
+    /** Why a shape can't be seen on its picture: it has no size, or lies wholly outside; null when it can. */
+    public static function unseen(Flat $geometry, int $width, int $height): ?string
+    {
+        $box = $geometry->bounds();
+
+        return match (true) {
+            $geometry->isEmpty() => $geometry instanceof Mask ? 'no pixel' : sprintf('no size (%s × %s px)', round($box->width, 2), round($box->height, 2)),
+            $box->width > 0 && $box->height > 0 && $box->liesOutside($width, $height) => 'a place outside the picture',
+            default => null,
+        };
     }
 
     /**
@@ -161,7 +190,7 @@ final readonly class MarkCheck
     private function geometry(Mark $mark, LabelClass $class, string $name, int $width, int $height): array
     {
         $kind = $mark->kind->words();
-        $box = $mark->geometry->bounds();
+        $box = $mark->flat()->bounds();
         $findings = [];
         if (! $class->allows($mark->kind)) {
             $findings[] = new Finding('shape_not_allowed', "{$name}: {$class->name} is not drawn as {$kind}", true, $mark->id);
@@ -173,7 +202,7 @@ final readonly class MarkCheck
             $findings[] = new Finding('outside', "{$name}: the {$kind} lies outside the picture", true, $mark->id);
         } elseif ($overhang > self::EDGE_TOLERANCE) {
             $findings[] = new Finding('outside', sprintf('%s: the %s reaches %s px past the edge of the picture', $name, $kind, round($overhang, 1)), true, $mark->id);
-        } elseif ($class->minSize !== null && $mark->geometry->area() > 0 && min($box->width, $box->height) < $class->minSize) {
+        } elseif ($class->minSize !== null && $mark->flat()->area() > 0 && min($box->width, $box->height) < $class->minSize) {
             $findings[] = new Finding('too_small', sprintf('%s: %s px on the shorter side; the rule asks for %s', $name, round(min($box->width, $box->height), 1), $class->minSize), false, $mark->id);
         }
         if ($mark->geometry instanceof Pose) {

@@ -44,11 +44,12 @@ final readonly class Remap
      * done before its author could know, so it is kept for the check to find.
      *
      * @param  array<string, mixed>  $data
+     * @param  bool  $known  the geometry has been checked before
      * @return array<string, mixed>
      *
      * @throws InvalidValue when answers come without the class they belong to
      */
-    public function markData(string $id, array $data): array
+    public function markData(string $id, array $data, bool $known = false): array
     {
         $class = $data['class'] ?? null;
         if (! is_string($class)) {
@@ -59,7 +60,7 @@ final readonly class Remap
             return $data;
         }
         if (isset($data['kind'], $data['geometry'])) {
-            $mark = $this->mark(Mark::fromArray(['id' => $id] + $data, 'data'));
+            $mark = $this->mark(Mark::fromArray(['id' => $id] + $data, 'data', $known));
             $after = $mark?->toArray();
 
             return $after === null ? $data : ['answers' => $after['answers'] ?? []] + $after + $data;

@@ -6,7 +6,7 @@ namespace Skeno\Core\Raster;
 
 use Skeno\Core\Fields;
 use Skeno\Core\Geometry\Box;
-use Skeno\Core\Geometry\Geometry;
+use Skeno\Core\Geometry\Flat;
 use Skeno\Core\InvalidValue;
 
 /**
@@ -15,7 +15,7 @@ use Skeno\Core\InvalidValue;
  * `edges[2i]` is where the i-th run of pixels begins, `edges[2i+1]` where it ends (exclusive), in column-major pixel numbers, strictly
  * rising. In JSON `counts` is the compressed string; a plain list is read too.
  */
-final readonly class Mask implements Geometry
+final readonly class Mask implements Flat
 {
     /** Pixels of the largest picture taken in. */
     public const MOST_PIXELS = 1 << 30;

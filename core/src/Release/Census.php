@@ -5,7 +5,9 @@ declare(strict_types=1);
 namespace Skeno\Core\Release;
 
 use Skeno\Core\Formats\DatasetItem;
-use Skeno\Core\Formats\Labelled;
+use Skeno\Core\Geometry\Box;
+use Skeno\Core\Items\Labelled;
+use Skeno\Core\Items\Part;
 
 /** Counts of a dataset, for the recipe page and the datasheet. Filled item by item. */
 final class Census
@@ -19,8 +21,11 @@ final class Census
     /** @var array<string, int> items by part of the split */
     private array $parts = [];
 
-    /** @var array<string, int> marks by shorter side in px: under 16, 32, 96 and over */
-    private array $sizes = ['under 16 px' => 0, '16 to 32 px' => 0, '32 to 96 px' => 0, 'over 96 px' => 0];
+    /** Marks by the shorter side of their box, in px. */
+    public const SIZES = ['under 16 px', '16 to 32 px', '32 to 96 px', 'over 96 px'];
+
+    /** @var array<int, int> in the order of SIZES */
+    private array $sizes = [0, 0, 0, 0];
 
     /** @var list<string> */
     private array $unlabelled = [];
@@ -30,26 +35,49 @@ final class Census
 
     public function add(DatasetItem $item): void
     {
-        $this->items[$item->labelled->value]++;
+        $this->addItems($item->labelled, 1);
         if ($item->labelled === Labelled::Unlabelled) {
             $this->unlabelled[] = $item->path;
         } elseif ($item->labelled === Labelled::Nothing) {
             $this->nothing[] = $item->path;
         }
         if ($item->part !== null) {
-            $this->parts[$item->part->value] = ($this->parts[$item->part->value] ?? 0) + 1;
+            $this->addParts($item->part, 1);
         }
         foreach ($item->marks as $mark) {
-            $this->classes[$mark->class] = ($this->classes[$mark->class] ?? 0) + 1;
-            $box = $mark->geometry->bounds();
-            $side = min($box->width, $box->height);
-            $this->sizes[match (true) {
-                $side < 16 => 'under 16 px',
-                $side < 32 => '16 to 32 px',
-                $side < 96 => '32 to 96 px',
-                default => 'over 96 px',
-            }]++;
+            $this->addMarks($mark->class, self::size($mark->flat()->bounds()), 1);
         }
+    }
+
+    /** So many items that are labelled, or not, in the same way: where they have been counted elsewhere. */
+    public function addItems(Labelled $labelled, int $count): void
+    {
+        $this->items[$labelled->value] += $count;
+    }
+
+    public function addParts(Part $part, int $count): void
+    {
+        $this->parts[$part->value] = ($this->parts[$part->value] ?? 0) + $count;
+    }
+
+    /** @param  int<0, 3>  $size one of SIZES */
+    public function addMarks(string $class, int $size, int $count): void
+    {
+        $this->classes[$class] = ($this->classes[$class] ?? 0) + $count;
+        $this->sizes[$size] += $count;
+    }
+
+    /** @return int<0, 3> which of SIZES the shorter side falls into */
+    public static function size(Box $bounds): int
+    {
+        $side = min($bounds->width, $bounds->height);
+
+        return match (true) {
+            $side < 16 => 0,
+            $side < 32 => 1,
+            $side < 96 => 2,
+            default => 3,
+        };
     }
 
     public function marks(): int
@@ -62,7 +90,7 @@ final class Census
     {
         ksort($this->classes);
 
-        return ['items' => $this->items, 'marks' => $this->marks(), 'classes' => $this->classes, 'split' => $this->parts, 'sizes' => $this->sizes];
+        return ['items' => $this->items, 'marks' => $this->marks(), 'classes' => $this->classes, 'split' => $this->parts, 'sizes' => array_combine(self::SIZES, $this->sizes)];
     }
 
     /** @return array{nothing: list<string>, unlabelled: list<string>} paths */

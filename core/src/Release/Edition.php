@@ -11,6 +11,8 @@ use Skeno\Core\Formats\Dataset;
 use Skeno\Core\Formats\Folder;
 use Skeno\Core\Formats\Format;
 use Skeno\Core\Formats\Yolo\YoloLayout;
+use Skeno\Core\Marks\Mark;
+use Skeno\Core\Marks\MarkCheck;
 
 /** Writes a dataset in one format: labels, pictures where asked, datasheet; reads it back and compares; moves it into place whole. */
 final class Edition
@@ -24,6 +26,9 @@ final class Edition
      */
     public static function write(Dataset $dataset, Recipe $recipe, Codebook $codebook, Format $format, bool $pictures, string $target, array $about, YoloLayout $layout = YoloLayout::Folders): array
     {
+        $codebook = $recipe->classes === [] ? $codebook : $codebook->only($recipe->classes);
+        $unseen = 0;
+        $dataset = self::visible($dataset, $codebook, $unseen);
         $zip = str_ends_with(strtolower($target), '.zip');
         if (! $zip && is_dir($target) && (new \FilesystemIterator($target))->valid()) {
             throw new RuntimeException("the folder \"{$target}\" is not empty");
@@ -34,14 +39,18 @@ final class Edition
             throw new RuntimeException("\"{$part}\" can't be made: is the disk full or the folder not writable?");
         }
         try {
-            $census = new Census;
             $writer = $format->writer($codebook, $layout);
-            $mapping = $writer->write($dataset, $folder, $pictures)->toArray();
-            $compared = ReadBack::compare($dataset, $format, $writer, $folder, $census);
+            $readBack = new ReadBack($dataset, $format, $writer);
+            $report = $writer->write($readBack->watched(), $folder, $pictures);
+            if ($unseen > 0) {
+                $report->count('marks of no size, or wholly outside their picture, were left out', $unseen);
+            }
+            $mapping = $report->toArray();
+            $compared = $readBack->compare($folder);
             if ($compared['differences'] !== []) {
                 throw new RuntimeException('what was written does not read back the same: '.implode('; ', array_slice($compared['differences'], 0, 3)));
             }
-            $folder->write('datasheet.json', Datasheet::json($about, $recipe, $codebook, $census, $format, $pictures, $mapping));
+            $folder->write('datasheet.json', Datasheet::json($about, $recipe, $codebook, $readBack->census(), $format, $pictures, $mapping));
             if ($zip) {
                 ZipTarget::pack($part, "{$part}.zip");
                 self::move("{$part}.zip", $target);
@@ -59,6 +68,19 @@ final class Edition
         }
 
         return ['compared' => $compared, 'mapping' => $mapping];
+    }
+
+    /** The dataset without what nobody could see. @param  int  $unseen  counts what was left out while items are gone through */
+    private static function visible(Dataset $dataset, Codebook $codebook, int &$unseen): Dataset
+    {
+        return new Dataset($dataset->name, $codebook, static function () use ($dataset, &$unseen): iterable {
+            $unseen = 0;
+            foreach ($dataset->items() as $item) {
+                $marks = array_values(array_filter($item->marks, static fn (Mark $mark): bool => MarkCheck::unseen($mark->flat(), $item->width, $item->height) === null));
+                $unseen += count($item->marks) - count($marks);
+                yield count($marks) === count($item->marks) ? $item : $item->withMarks($marks);
+            }
+        }, $dataset->pictureFile(...));
     }
 
     private static function move(string $from, string $to): void

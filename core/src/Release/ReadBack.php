@@ -5,17 +5,19 @@ declare(strict_types=1);
 namespace Skeno\Core\Release;
 
 use Skeno\Core\Formats\Dataset;
+use Skeno\Core\Formats\DatasetItem;
 use Skeno\Core\Formats\DatasetWriter;
 use Skeno\Core\Formats\Folder;
 use Skeno\Core\Formats\Format;
 use Skeno\Core\Formats\KnownPicture;
 use Skeno\Core\Formats\KnownPictures;
-use Skeno\Core\Formats\Labelled;
 use Skeno\Core\Formats\Notice;
 use Skeno\Core\Formats\Skipped;
 use Skeno\Core\Geometry\Box;
 use Skeno\Core\Geometry\Geometry;
 use Skeno\Core\Geometry\TurnedBox;
+use Skeno\Core\Items\Labelled;
+use Skeno\Core\Marks\Mark;
 
 /**
  * Reads what was written with the format's own reader and compares it with what should be there: every mark with its class and
@@ -28,40 +30,87 @@ final class ReadBack
 
     private const BITS = (1 << 62) - 1;
 
+    /** @var list<KnownPicture> */
+    private array $known = [];
+
+    /** @var list<int> what the labels of each picture come to; -1 for one nobody labelled, which must be absent or said to be so */
+    private array $digests = [];
+
+    /** @var list<string> */
+    private array $differences = [];
+
+    private int $marks = 0;
+
+    private bool $whole = false;
+
+    public function __construct(private readonly Dataset $dataset, private readonly Format $format, private readonly DatasetWriter $writer, private Census $census = new Census)
+    {
+    }
+
     /**
-     * @param  ?Census  $census  filled on the way, so that the dataset is not read once more for it
+     * The dataset for the writer: what should be there is noted while it passes, so that it need not be read once more.
+     */
+    public function watched(): Dataset
+    {
+        return new Dataset($this->dataset->name, $this->dataset->codebook, function (): iterable {
+            if ($this->whole) {
+                yield from $this->dataset->items();
+
+                return;
+            }
+            // a writer may have given up a pass half-way
+            [$this->known, $this->digests, $this->differences, $this->marks, $this->census] = [[], [], [], 0, new Census];
+            foreach ($this->dataset->items() as $item) {
+                $this->note($item);
+                yield $item;
+            }
+            $this->whole = true;
+        }, $this->dataset->pictureFile(...));
+    }
+
+    /** What the dataset holds; known when it was gone through. */
+    public function census(): Census
+    {
+        return $this->census;
+    }
+
+    private function note(DatasetItem $item): void
+    {
+        $this->known[] = new KnownPicture(count($this->known), $item->path, $item->width, $item->height);
+        $this->census->add($item);
+        $digest = 0;
+        foreach ($this->writer->hold($item) as $held) {
+            $this->marks++;
+            $digest = self::add($digest, $held->mark->class, $held->geometry);
+            $true = $held->mark->flat();
+            $off = $held->converted ? 0.0 : self::deviation($true, $held->geometry);
+            // a shape past the edge may have been cut at it, which the format's report says
+            if ($off > $this->writer->tolerance($item) && $true->bounds()->overhang($item->width, $item->height) <= 0.0) {
+                $this->differences[] = "{$item->path}: ".self::named($item, $held->mark, $this->dataset).($off === INF ? ' comes back as another outline' : sprintf(' is off by %.4f px', $off));
+            }
+        }
+        $this->digests[] = $item->labelled === Labelled::Unlabelled ? -1 : $digest;
+    }
+
+    /**
      * @return array{marks: int, items: int, differences: list<string>} what was compared, and what differs (none: all is well)
      */
-    public static function compare(Dataset $dataset, Format $format, DatasetWriter $writer, Folder $folder, ?Census $census = null): array
+    public function compare(Folder $folder): array
     {
-        $known = $digests = $paths = $differences = [];
-        $marks = 0;
-        foreach ($dataset->items() as $item) {
-            $known[] = new KnownPicture(count($known), $item->path, $item->width, $item->height);
-            $paths[] = $item->path;
-            $census?->add($item);
-            $digest = 0;
-            foreach ($writer->hold($item) as $held) {
-                $marks++;
-                $digest = self::add($digest, $held->mark->class, $held->geometry);
-                $true = $held->mark->geometry;
-                $off = $held->converted ? 0.0 : self::deviation($true, $held->geometry);
-                // a shape past the edge may have been cut at it, which the format's report says
-                if ($off > $writer->tolerance($item) && $true->bounds()->overhang($item->width, $item->height) <= 0.0) {
-                    $differences[] = sprintf('%s: mark %s is off by %.4f px', $item->path, $held->mark->id, $off);
-                }
+        if (! $this->whole) {
+            foreach ($this->watched()->items() as $item) {
+                unset($item);
             }
-            // a picture nobody labelled must be absent or said to be so; one with nothing there must be present
-            $digests[] = $item->labelled === Labelled::Unlabelled ? -1 : $digest;
         }
+        $differences = $this->differences;
         $n = 0;
-        $reader = $format->reader($dataset->codebook, static function () use (&$n): string {
+        $reader = $this->format->reader($this->dataset->codebook, static function () use (&$n): string {
             return sprintf('%026d', ++$n % 1_000_000_000);
         });
         $found = [];
         // where nothing was labelled a format may have written no label file at all, and its reader would miss one
-        $written = array_filter($digests, static fn (int $digest): bool => $digest !== -1) !== [];
-        foreach ($written ? $reader->read($folder->root, new KnownPictures($known)) : [] as $read) {
+        $written = array_filter($this->digests, static fn (int $digest): bool => $digest !== -1) !== [];
+        foreach ($written ? $reader->read($folder->root, new KnownPictures($this->known)) : [] as $read) {
             if ($read instanceof Skipped) {
                 $differences[] = "{$read->file}, {$read->place}: {$read->reason}";
             } elseif (! $read instanceof Notice && $read->labelled !== Labelled::Unlabelled) {
@@ -75,13 +124,23 @@ final class ReadBack
                 break;
             }
         }
-        foreach ($digests as $i => $digest) {
+        foreach ($this->digests as $i => $digest) {
             if (($found[$i] ?? -1) !== $digest && count($differences) < self::MOST_DIFFERENCES) {
-                $differences[] = "{$paths[$i]}: ".(isset($found[$i]) ? ($digest === -1 ? 'is not labelled, but the file says it is' : 'the marks read are not the marks written') : 'its labels are missing');
+                $differences[] = "{$this->known[$i]->path}: ".(isset($found[$i]) ? ($digest === -1 ? 'is not labelled, but the file says it is' : 'the marks read are not the marks written') : 'its labels are missing');
             }
         }
 
-        return ['marks' => $marks, 'items' => count($paths), 'differences' => $differences];
+        return ['marks' => $this->marks, 'items' => count($this->known), 'differences' => $differences];
+    }
+
+    /** "Apple 3 (polygon)": its class, and which of it on its picture. */
+    private static function named(DatasetItem $item, Mark $mark, Dataset $dataset): string
+    {
+        $alike = array_values(array_filter($item->marks, static fn (Mark $other): bool => $other->class === $mark->class));
+        $ids = array_map(static fn (Mark $other): string => $other->id, $alike);
+        sort($ids);
+
+        return ($dataset->codebook->class($mark->class)->name ?? $mark->class).' '.((int) array_search($mark->id, $ids, true) + 1)." ({$mark->kind->words()})";
     }
 
     /** Adds a mark to a digest (62 bits) that does not depend on the order of the marks, but counts each. */

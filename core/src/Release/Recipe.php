@@ -100,9 +100,9 @@ final readonly class Recipe
         if ($this->classes !== []) {
             $marks = array_values(array_filter($marks, fn (Mark $mark): bool => in_array($mark->class, $this->classes, true)));
         }
-        $stack = static fn (Mark $mark): array => [$codebook->class($mark->class)->stack ?? 0, $mark->stack ?? 0, $mark->id];
-        usort($marks, static fn (Mark $a, Mark $b): int => $stack($a) <=> $stack($b));
+        $places = array_map(static fn (Mark $mark): array => [$codebook->class($mark->class)->stack ?? 0, $mark->stack ?? 0, $mark->id], $marks);
+        asort($places);
 
-        return $item->withMarks($marks);
+        return $item->withMarks(array_map(static fn (int $i): Mark => $marks[$i], array_keys($places)));
     }
 }

@@ -5,6 +5,7 @@ declare(strict_types=1);
 namespace Skeno\Core\Release;
 
 use Skeno\Core\InvalidValue;
+use Skeno\Core\Items\Part;
 
 /**
  * A split into train, val and test by shares and a seed. Pictures with the same bytes go to one side. Parts given before are
@@ -55,7 +56,19 @@ final readonly class Split
         foreach ($hashes as $hash) {
             $sizes[$hash] = ($sizes[$hash] ?? 0) + 1;
         }
-        $lack = $this->quotas(count($hashes));
+        $parts = $this->ofPictures($sizes, $given);
+
+        return array_map(static fn (string $hash): Part => $parts[$hash], $hashes);
+    }
+
+    /**
+     * @param  array<string, int>  $sizes  how many items have a picture, by its hash
+     * @param  array<string, Part>  $given  parts decided before, by hash
+     * @return array<string, Part> by hash
+     */
+    public function ofPictures(array $sizes, array $given = []): array
+    {
+        $lack = $this->quotas(array_sum($sizes));
         $parts = array_intersect_key($given, $sizes);
         foreach ($parts as $hash => $part) {
             $lack[$part->value] -= $sizes[$hash];
@@ -72,7 +85,30 @@ final readonly class Split
             $lack[$part] -= $sizes[$hash];
         }
 
-        return array_map(static fn (string $hash): Part => $parts[$hash], $hashes);
+        return $parts;
+    }
+
+    /**
+     * How many items each part would get from `assign`, when no two of them have the same bytes: then it does not depend on which they are.
+     *
+     * @param  int  $count  of items
+     * @param  array{train: int, val: int, test: int}  $given  of those, with a part decided before
+     * @return array{train: int, val: int, test: int}
+     */
+    public function sizes(int $count, array $given): array
+    {
+        $lack = $this->quotas($count);
+        $sizes = $given;
+        foreach ($given as $part => $n) {
+            $lack[$part] -= $n;
+        }
+        for ($left = $count - array_sum($given); $left > 0; $left--) {
+            $part = self::most($lack);
+            $sizes[$part]++;
+            $lack[$part]--;
+        }
+
+        return $sizes;
     }
 
     /**

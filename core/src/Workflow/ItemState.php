@@ -17,7 +17,8 @@ enum ItemState: string
     case Archived = 'archived';
 
     /**
-     * The least finished of the turns that count: the last round of each chain (one assignment, stage and pass).
+     * The least finished of the turns that count: the last round of each chain (one assignment, stage and pass) where work is done.
+     * Turns that decide are no work of their own: what they decide shows on the work. Passes beside accepted labels do not count.
      *
      * @param  list<TurnKey>  $turns
      */
@@ -28,7 +29,7 @@ enum ItemState: string
         }
         $last = [];
         foreach ($turns as $turn) {
-            if (! isset($last[$turn->chain()]) || $last[$turn->chain()]->round < $turn->round) {
+            if (! $turn->stage->decides() && ! $turn->beside && (! isset($last[$turn->chain()]) || $last[$turn->chain()]->round < $turn->round)) {
                 $last[$turn->chain()] = $turn;
             }
         }

@@ -11,8 +11,9 @@ final readonly class TurnKey
      * @param  ?int  $assignment  null for labels that came in with the data
      * @param  int  $pass  from 1
      * @param  int  $round  from 1; a returned turn is followed by the next round
+     * @param  bool  $beside  a pass over accepted labels, which stand as they are until it is accepted itself
      */
-    public function __construct(public ?int $assignment, public Stage $stage, public int $pass, public int $round, public TurnState $state)
+    public function __construct(public ?int $assignment, public Stage $stage, public int $pass, public int $round, public TurnState $state, public bool $beside = false)
     {
     }
 
@@ -21,12 +22,4 @@ final readonly class TurnKey
     {
         return ($this->assignment ?? 'import')."/{$this->stage->value}/{$this->pass}";
     }
-
-    /** The layer the turn's marks stand in: the agreed one, or one of its own where people label blind. */
-    public static function layer(int $overlap, ?int $assignment, int $pass): string
-    {
-        return $overlap > 1 ? "blind/{$assignment}/{$pass}" : self::AGREED;
-    }
-
-    public const AGREED = 'agreed';
 }

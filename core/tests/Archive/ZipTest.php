@@ -38,6 +38,8 @@ final class ZipTest extends TestCase
         yield 'climbing by backslash' => ['set\\..\\..\\a.png', null];
         yield 'absolute' => ['/etc/passwd', null];
         yield 'drive' => ['C:\\a.png', null];
+        yield 'a colon in a name' => ['slope/a:b.png', 'slope/a_b.png'];
+        yield 'a letter and a colon' => ['a:b.png', 'a_b.png'];
         yield 'nul' => ["a\0.png", null];
         yield 'nothing' => ['', null];
     }

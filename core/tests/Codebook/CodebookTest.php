@@ -198,4 +198,16 @@ final class CodebookTest extends TestCase
         self::assertSame($document, $codebook->toArray());
         self::assertSame(['classes[1].shapes', 'attributes[4]', 'tags[1]'], array_column($codebook->notYetUsed(), 'path'));
     }
+
+    /** PHP has one empty array for the two of JSON. */
+    public function test_an_empty_object_is_an_object(): void
+    {
+        $json = '{"skeno": "codebook/1", "classes": [{"key": "apple", "name": "Apple", "shapes": ["box"], "rules": {}}], "attributes": [], "tags": [], "limits": {}}';
+        $codebook = Codebook::fromJson($json);
+        self::assertSame([null, null], [$codebook->minObjects, $codebook->maxTags]);
+        self::assertEquals(json_decode($json), json_decode($codebook->toJson()));
+        self::assertEquals($codebook->toArray(), Codebook::fromJson($codebook->toJson())->toArray());
+        $this->expectException(InvalidCodebook::class);
+        Codebook::fromJson('{"skeno": "codebook/1", "classes": {"apple": 1}}');
+    }
 }

@@ -14,14 +14,14 @@ use Skeno\Core\Formats\Folder;
 use Skeno\Core\Formats\Format;
 use Skeno\Core\Formats\KnownPicture;
 use Skeno\Core\Formats\KnownPictures;
-use Skeno\Core\Formats\Labelled;
 use Skeno\Core\Formats\ReadLabels;
 use Skeno\Core\Formats\SkenoJson\SkenoJsonReader;
 use Skeno\Core\Formats\Yolo\YoloLayout;
 use Skeno\Core\Geometry\Box;
+use Skeno\Core\Items\Labelled;
+use Skeno\Core\Items\Part;
 use Skeno\Core\Marks\Flag;
 use Skeno\Core\Marks\Mark;
-use Skeno\Core\Release\Part;
 use Skeno\Core\Release\ReadBack;
 use Skeno\Core\Tests\Samples;
 
@@ -72,7 +72,8 @@ final class FormatsTest extends TestCase
         self::assertSame('', $folder->read('labels/train/north terrace/b.txt'));
         self::assertFalse($folder->has('labels/train/slope/c.txt'));
         self::assertStringContainsString("names:\n  0: Apple\n  1: 'Leaf scab'\n", $folder->read('data.yaml'));
-        self::assertStringContainsString('val: images/val', $folder->read('data.yaml'));
+        self::assertStringContainsString("# no picture fell to val: it is train\nval: images/train\n", $folder->read('data.yaml'), 'no folder is named that is not there');
+        self::assertStringNotContainsString('images/test', $folder->read('data.yaml'));
     }
 
     public function test_skeno_json_is_loss_free(): void
@@ -115,7 +116,7 @@ final class FormatsTest extends TestCase
         $dataset = Samples::dataset($items);
         $writer = $format->writer(Samples::codebook());
         $folder = self::written($format, $items);
-        $compared = ReadBack::compare($dataset, $format, $writer, $folder);
+        $compared = (new ReadBack($dataset, $format, $writer))->compare($folder);
         self::assertSame([], $compared['differences']);
         self::assertGreaterThan(60, $compared['marks']);
         $digests = static fn (Folder $of): array => array_map(static fn (string $file): string => md5_file($of->file($file)).$file, $of->files());
@@ -132,7 +133,7 @@ final class FormatsTest extends TestCase
         $emptied = $items;
         $emptied[2] = new DatasetItem('slope/c.png', 20, 10, str_repeat('c', 64), Labelled::Nothing, []);
         foreach (['a moved box' => $moved, 'a lost picture' => array_slice($items, 1), 'an empty file that claims nothing is there' => $emptied] as $what => $damaged) {
-            $compared = ReadBack::compare(Samples::dataset($items), $format, $format->writer(Samples::codebook()), self::written($format, $damaged));
+            $compared = (new ReadBack(Samples::dataset($items), $format, $format->writer(Samples::codebook())))->compare(self::written($format, $damaged));
             self::assertNotSame([], $compared['differences'], $what);
         }
     }
@@ -147,7 +148,7 @@ final class FormatsTest extends TestCase
             $counts = array_column($writer->write(Samples::dataset($items), $folder, false)->toArray(), 'count', 'what');
             self::assertSame(1, $counts['boxes that reach past the edge were cut at it']);
             self::assertCount(1, array_filter(array_keys($counts), static fn (string $what): bool => str_contains($what, 'left out') && str_contains($what, 'outside')));
-            self::assertSame([], ReadBack::compare(Samples::dataset($items), $format, $writer, $folder)['differences']);
+            self::assertSame([], (new ReadBack(Samples::dataset($items), $format, $writer))->compare($folder)['differences']);
             self::assertCount(1, $writer->hold($items[0]));
             self::assertEqualsWithDelta(10.0, $writer->hold($items[0])[0]->geometry->bounds()->width, 1e-3);
         }
@@ -259,7 +260,7 @@ final class FormatsTest extends TestCase
             self::assertSame("Apple\nLeaf scab\nToo blurred\n", $folder->read('classes.names'));
             self::assertStringContainsString("classes = 3\ntrain = train.txt\nvalid = valid.txt\n", $folder->read('pictures.data'));
             self::assertSame("data/{$items[0]->path}\n", $folder->read('train.txt'));
-            self::assertSame([], ReadBack::compare($dataset, $format, $writer, $folder)['differences']);
+            self::assertSame([], (new ReadBack($dataset, $format, $writer))->compare($folder)['differences']);
             $known = new KnownPictures(array_map(static fn (DatasetItem $item, int $i): KnownPicture => new KnownPicture($i, $item->path, $item->width, $item->height), $items, array_keys($items)));
             foreach ($format->reader(Samples::codebook(), static fn (): string => Samples::id(1))->read($folder->root, $known) as $read) {
                 if ($read instanceof ReadLabels) {

@@ -9,13 +9,13 @@ use PHPUnit\Framework\TestCase;
 use Skeno\Core\Formats\DatasetItem;
 use Skeno\Core\Formats\Folder;
 use Skeno\Core\Formats\Format;
-use Skeno\Core\Formats\Labelled;
 use Skeno\Core\Formats\Noticed;
 use Skeno\Core\Formats\Yolo\YoloLayout;
 use Skeno\Core\Geometry\Box;
 use Skeno\Core\Geometry\Polygon;
 use Skeno\Core\Geometry\Pose;
 use Skeno\Core\Geometry\TurnedBox;
+use Skeno\Core\Items\Labelled;
 use Skeno\Core\Marks\Mark;
 use Skeno\Core\Tests\Samples;
 

@@ -106,7 +106,7 @@ final class ShapesTest extends TestCase
         yield 'a negative half-axis' => ['ellipse', ['cx' => 1, 'cy' => 1, 'rx' => -1, 'ry' => 1], 'geometry.rx'];
         yield 'a negative side' => ['turned_box', ['cx' => 1, 'cy' => 1, 'width' => 1, 'height' => -1, 'angle' => 0], 'geometry.height'];
         yield 'one face' => ['cuboid_2d', ['front' => ['x' => 0, 'y' => 0, 'width' => 1, 'height' => 1]], 'geometry.back'];
-        yield 'a cloud' => ['cuboid', [], 'geometry'];
+        yield 'a cloud' => ['cuboid', [], 'geometry.center'];
     }
 
     /** @param  array<string, mixed>  $data */
@@ -142,6 +142,38 @@ final class ShapesTest extends TestCase
         self::assertGreaterThan(100, $crossing);
         self::assertLessThan(300, $crossing);
         self::assertNull(Crossing::first([self::circle(5000)]));
+    }
+
+    /** Rings and stars on which a sweep that keeps all long edges is quadratic; looked through by neighbours they are not. Crossed once, it is found. */
+    public function test_crossings_are_found_among_many_long_edges(): void
+    {
+        $star = $comb = [];
+        for ($i = 0; $i < 2000; $i++) {
+            $radius = $i % 2 === 0 ? 1 : 500;
+            array_push($star, 500 + $radius * cos(2 * M_PI * $i / 2000), 500 + $radius * sin(2 * M_PI * $i / 2000));
+            array_push($comb, $i % 4 < 2 ? 0.0 : 1000.0, (float) $i);
+        }
+        self::assertNull(Crossing::first([$star]));
+        self::assertNull(Crossing::first([[...$comb, 1100.0, 2000.0, 1100.0, -10.0, 0.0, -10.0]]));
+        foreach ([$star, [...$comb, 1100.0, 2000.0, 1100.0, -10.0, 0.0, -10.0]] as $ring) {
+            $at = Crossing::first([$ring, [490.0, 300.0, 700.0, 301.3, 600.0, 310.7]]);
+            self::assertNotNull($at);
+            self::assertEqualsWithDelta(305, $at[1], 6);
+        }
+        $touching = array_map(static fn (int $i): array => [10.0 * $i, 0.0, 10.0 * $i + 10, 0.0, 10.0 * $i + 10, 50.0, 10.0 * $i, 50.0], range(0, 500));
+        self::assertNull(Crossing::first($touching), 'neighbours that share a whole edge');
+        self::assertNull(Crossing::first([[0, 0, 10, 0, 10, 10, 5, 10, 5, 5, 5, 10, 0, 10]]), 'a seam walked twice');
+    }
+
+    /** Ring in ring in ring: depth by the middle of an edge, worked out by hand. */
+    public function test_many_rings_are_told_by_how_deep_they_lie(): void
+    {
+        $rings = array_map(static fn (int $i): array => [$i, $i, 1000 - $i, $i, 1000 - $i, 1000 - $i, $i, 1000 - $i], range(0, 400));
+        $side = static fn (int $i): int => (1000 - 2 * $i) ** 2;
+        self::assertEqualsWithDelta(array_sum(array_map(static fn (int $i): int => ($i % 2 === 0 ? 1 : -1) * $side($i), range(0, 400))), Polygon::of($rings)->area(), 1e-3);
+        $apart = array_map(static fn (int $i): array => [20.0 * $i, 0, 20.0 * $i + 10, 0, 20.0 * $i + 10, 10], range(0, 2000));
+        self::assertEqualsWithDelta(2001 * 50, Polygon::of($apart)->area(), 1e-6);
+        self::assertFalse(Polygon::of($apart)->hasHoles());
     }
 
     /** @return list<float> */

@@ -37,4 +37,13 @@ final class PdfCheckTest extends TestCase
     {
         self::assertSame(2, PdfCheck::pages(['a' => ['value' => ['/Type' => '/Page']], 'b' => ['stream' => ['dict' => ['/Type' => '/XObject']]], 'c' => ['value' => ['/Type' => '/Page']], 'd' => ['value' => ['/Type' => '/Pages']]]));
     }
+
+    /** The name of an action may stand in an object of its own: `/S 9 0 R`. */
+    public function test_names_that_are_pointed_at_are_followed(): void
+    {
+        $document = static fn (array $objects): array => ['qpdf' => [['jsonversion' => 2], array_combine(array_map(static fn (int $n): string => "obj:{$n} 0 R", array_keys($objects)), array_map(static fn (mixed $value): array => ['value' => $value], array_values($objects)))]];
+        self::assertSame(['commands that start programs'], PdfCheck::objections($document([1 => ['/OpenAction' => ['/S' => '2 0 R', '/F' => 'u:calc']], 2 => '3 0 R', 3 => '/Launch'])));
+        self::assertSame([], PdfCheck::objections($document([1 => ['/S' => '2 0 R'], 2 => '1 0 R', 3 => ['/S' => '3 0 R']])), 'objects that point in a circle');
+        self::assertSame(1, PdfCheck::pages($document([1 => ['/Type' => '2 0 R'], 2 => '/Page'])));
+    }
 }

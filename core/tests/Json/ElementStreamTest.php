@@ -57,6 +57,40 @@ final class ElementStreamTest extends TestCase
         }
     }
 
+    /** Elements from a few bytes to longer than any buffer, each after the other: what is topped up, matched at once or gone through is the same text. */
+    public function test_elements_of_every_length_come_back_whole(): void
+    {
+        $random = new Randomizer(new Xoshiro256StarStar(5));
+        for ($run = 0; $run < 8; $run++) {
+            $elements = [];
+            for ($bytes = 0; $bytes < 3 << 20;) {
+                // short ones, and some around the length of what is read ahead and of a chunk
+                $length = [20, 900, 1 << 16, (1 << 18) - 40, 1 << 18, 700_000][$random->getInt(0, 40) % 6] + $random->getInt(0, 90);
+                $elements[] = ['id' => count($elements), 't' => [str_repeat($random->getInt(0, 1) === 0 ? 'x' : '\\"]', intdiv($length, 4)), ['deep' => [[$length]]]]];
+                $bytes += $length;
+            }
+            $read = self::read((string) json_encode(['a' => $elements]));
+            self::assertSame($elements, array_column($read, 2));
+            self::assertSame(array_keys($elements), array_column($read, 1));
+        }
+    }
+
+    /** A stream that gives a few bytes at a time, as one that is unpacked on the way may. */
+    public function test_a_stream_that_gives_little_at_a_time_is_read_to_its_end(): void
+    {
+        $elements = array_map(static fn (int $i): array => ['id' => $i, 't' => str_repeat('é', $i % 50)], range(0, 4000));
+        $file = (string) tempnam(sys_get_temp_dir(), 'skeno');
+        try {
+            file_put_contents("compress.zlib://{$file}", (string) json_encode(['a' => $elements]));
+            $stream = gzopen($file, 'rb');
+            self::assertIsResource($stream);
+            stream_set_chunk_size($stream, 37);
+            self::assertSame($elements, array_column(iterator_to_array(ElementStream::read($stream, ['a']), false), 2));
+        } finally {
+            unlink($file);
+        }
+    }
+
     /** @return iterable<string, array{string}> */
     public static function malformed(): iterable
     {
@@ -68,6 +102,11 @@ final class ElementStreamTest extends TestCase
         yield 'no comma' => ['{"a":[1 2]}'];
         yield 'not a value' => ['{"a":[nope]}'];
         yield 'no colon' => ['{"a" [1]}'];
+        yield 'closed by the wrong bracket' => ['{"a":[{"x":[1}]}]}'];
+        yield 'closed twice' => ['{"a":[{"x":1}}]}'];
+        yield 'a text that is not closed in a list that is' => ['{"a":[["x]]}'];
+        yield 'half a million lists in one' => ['{"a":[['.str_repeat('[],', 500_001).'[]]]}'];
+        yield 'hundred thousand deep' => ['{"a":['.str_repeat('[', 100_000).str_repeat(']', 100_000).']}'];
         yield 'deeper than allowed' => ['{"a":['.str_repeat('[', 100).str_repeat(']', 100).']}'];
     }
 

@@ -20,7 +20,6 @@ use Skeno\Core\Marks\Flag;
 use Skeno\Core\Marks\ItemAnswers;
 use Skeno\Core\Marks\Mark;
 use Skeno\Core\Marks\MarkCheck;
-use Skeno\Core\Marks\Ulid;
 use Skeno\Core\Raster\Mask;
 use Skeno\Core\Tests\Samples;
 
@@ -146,12 +145,13 @@ final class ShapesCheckTest extends TestCase
         $edit(['kind' => 'item', 'tags' => ['wet', 'wet']])->applyToItem(null);
     }
 
-    public function test_the_id_of_what_is_said_is_the_same_wherever_it_is_made(): void
+    public function test_an_edit_of_the_item_names_no_mark(): void
     {
-        $id = ItemAnswers::id(7, 'agreed');
-        self::assertSame($id, Ulid::check($id, 'id'));
-        self::assertSame($id, ItemAnswers::id(7, 'agreed'));
-        self::assertCount(4, array_unique([$id, ItemAnswers::id(8, 'agreed'), ItemAnswers::id(7, 'pass 1'), ItemAnswers::id(77, 'agreed')]));
+        $edit = Edit::fromArray(['id' => Samples::id(1), 'action' => 'change', 'mark' => null, 'base' => 0, 'data' => ['kind' => 'item', 'tags' => ['wet']]], 'edit');
+        self::assertSame([true, null], [$edit->isOfItem(), $edit->mark]);
+        self::assertNull(Edit::fromArray(['id' => Samples::id(1), 'action' => 'create', 'mark' => Samples::id(2), 'base' => 0, 'data' => ['kind' => 'item']], 'edit')->mark, 'what a bench of an earlier version kept while offline');
+        $this->expectExceptionMessage('edit.mark');
+        Edit::fromArray(['id' => Samples::id(1), 'action' => 'delete', 'mark' => null, 'base' => 1], 'edit');
     }
 
     public function test_marks_keep_flags_links_and_stack_through_json_and_edits(): void

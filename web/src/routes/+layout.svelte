@@ -14,7 +14,7 @@
   let { children } = $props();
   let error = $state('');
 
-  const open = $derived(/^\/(sign-in|setup|join)/.test(page.url.pathname));
+  const open = $derived(/^\/(sign-in|setup|join|password)/.test(page.url.pathname));
   const onBench = $derived(/^\/p\/\d+\/(bench|sweep)/.test(page.url.pathname));
   const theme = $derived(session.theme === 'auto' ? (onBench ? 'dusk' : 'paper') : session.theme);
 

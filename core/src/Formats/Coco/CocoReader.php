@@ -13,19 +13,19 @@ use Skeno\Core\Codebook\NoValue;
 use Skeno\Core\Fields;
 use Skeno\Core\Formats\KnownPicture;
 use Skeno\Core\Formats\KnownPictures;
-use Skeno\Core\Formats\Labelled;
 use Skeno\Core\Formats\LabelReader;
 use Skeno\Core\Formats\Notice;
 use Skeno\Core\Formats\ReadLabels;
 use Skeno\Core\Formats\Skipped;
 use Skeno\Core\Formats\UnreadableLabels;
 use Skeno\Core\InvalidValue;
+use Skeno\Core\Items\Labelled;
+use Skeno\Core\Items\Part;
 use Skeno\Core\Json\ElementStream;
 use Skeno\Core\Json\MalformedJson;
 use Skeno\Core\Marks\Flag;
 use Skeno\Core\Marks\ItemAnswers;
 use Skeno\Core\Marks\Mark;
-use Skeno\Core\Release\Part;
 
 /**
  * Reads COCO detection files in two passes: pictures and categories first, then annotations one by one, wherever they stand in
@@ -33,6 +33,9 @@ use Skeno\Core\Release\Part;
  */
 final class CocoReader implements LabelReader
 {
+    /** The pictures of a file are kept while it is read; all else goes by. */
+    private const MOST_IMAGES = 1_000_000;
+
     /** Keys under `attributes` that are ours or others' and no answers. */
     private const NOT_ANSWERS = ['no_value', 'stack', 'author', 'ignore', 'flags', 'part_of'];
 
@@ -86,7 +89,7 @@ final class CocoReader implements LabelReader
             $said = [];
             $part = Part::tryFrom(strtolower(pathinfo($name, PATHINFO_FILENAME)));
             $sawImages = false;
-            foreach ($this->elements($file, ['images', 'categories']) as [$list, $i, $data]) {
+            foreach (ElementStream::ofFile($file, ['images', 'categories']) as [$list, $i, $data]) {
                 $sawImages = $sawImages || $list === 'images';
                 if ($i === null && $data === []) {
                     continue;
@@ -108,6 +111,9 @@ final class CocoReader implements LabelReader
                         throw InvalidValue::at("{$list}[{$i}].id", $id, 'an id that no image before it has');
                     }
                     $images[$id] = $this->picture($fields, $pictures);
+                    if (count($images) > self::MOST_IMAGES) {
+                        throw UnreadableLabels::because("{$name} has more than ".self::MOST_IMAGES.' images; bring it in by parts');
+                    }
                     $labelled[$id] = is_bool($fields->raw('labelled')) ? $fields->bool('labelled') : null;
                     $notices = [];
                     $about = $this->said($fields, $notices);
@@ -154,7 +160,7 @@ final class CocoReader implements LabelReader
     {
         $marks = $ids = $wholes = [];
         $of = $about = null;
-        foreach ($this->elements($file, ['annotations']) as [, $i, $data]) {
+        foreach (ElementStream::ofFile($file, ['annotations']) as [, $i, $data]) {
             if ($i === null && $data === []) {
                 continue;
             }
@@ -189,6 +195,11 @@ final class CocoReader implements LabelReader
                 $about = $of !== null && $of->id === $picture->id ? $about : ($said[$image] ?? null);
                 unset($said[$image]);
                 $of = $picture;
+                if (count($marks) === ReadLabels::MOST) {
+                    yield new Skipped($name, $place, 'there are more than '.ReadLabels::MOST.' objects on its picture');
+
+                    continue;
+                }
                 $marks[] = $mark;
                 if (is_int($raw) || is_string($raw)) {
                     $ids[$raw] = $mark->id;
@@ -335,22 +346,5 @@ final class CocoReader implements LabelReader
         }
 
         return is_int($id) || (is_string($id) && strlen($id) <= 200) ? $id : throw InvalidValue::at($fields->path($key), $id, 'an id');
-    }
-
-    /**
-     * @param  list<string>  $arrays
-     * @return iterable<array{0: string, 1: int|null, 2: mixed}>
-     */
-    private function elements(string $file, array $arrays): iterable
-    {
-        $stream = @fopen($file, 'rb');
-        if ($stream === false) {
-            throw UnreadableLabels::because('"'.basename($file).'" can\'t be read');
-        }
-        try {
-            yield from ElementStream::read($stream, $arrays);
-        } finally {
-            fclose($stream);
-        }
     }
 }

@@ -12,6 +12,7 @@ use Skeno\Core\Formats\Fit;
 use Skeno\Core\Geometry\Box;
 use Skeno\Core\Geometry\Coordinates;
 use Skeno\Core\Geometry\Ellipse;
+use Skeno\Core\Geometry\Flat;
 use Skeno\Core\Geometry\Geometry;
 use Skeno\Core\Geometry\PointSet;
 use Skeno\Core\Geometry\Polygon;
@@ -24,6 +25,9 @@ use Skeno\Core\Raster\ScanConversion;
 /** The members of a COCO annotation that say where an object lies, both ways. */
 final readonly class CocoShape
 {
+    /** Digits after the point. */
+    private const DIGITS = 8;
+
     public function __construct(private Codebook $codebook)
     {
     }
@@ -44,20 +48,20 @@ final readonly class CocoShape
      * @param  int  $height  of the picture
      * @return array{bbox: list<float>, area: float, segmentation: mixed, keypoints?: list<float|int>, num_keypoints?: int}
      */
-    public function write(LabelClass $class, Geometry $geometry, int $width, int $height): array
+    public function write(LabelClass $class, Flat $geometry, int $width, int $height): array
     {
-        $box = $geometry->bounds();
-        $data = ['bbox' => [$box->x, $box->y, $box->width, $box->height], 'area' => $geometry->area(), 'segmentation' => []];
+        $box = self::rounded($geometry->bounds());
+        $data = ['bbox' => [$box->x, $box->y, $box->width, $box->height], 'area' => round($geometry->area(), self::DIGITS), 'segmentation' => []];
         if ($geometry instanceof Polygon && $geometry->hasHoles()) {
             $mask = ScanConversion::mask($geometry->rings(), $width, $height);
             $inside = $mask->bounds();
             $data = ['bbox' => [$inside->x, $inside->y, $inside->width, $inside->height], 'area' => $mask->area(), 'segmentation' => $mask->toArray()];
         } elseif ($geometry instanceof Polygon || $geometry instanceof TurnedBox || $geometry instanceof Ellipse) {
-            $data['segmentation'] = $geometry->rings();
+            $data['segmentation'] = array_map(static fn (array $ring): array => array_map(static fn (float $value): float => round($value, self::DIGITS), $ring), $geometry->rings());
         } elseif ($geometry instanceof Mask) {
             $data['segmentation'] = $geometry->toArray();
         } elseif ($geometry instanceof Pose) {
-            $data['area'] = $box->area();
+            $data['area'] = round($box->area(), self::DIGITS);
             $data['keypoints'] = [];
             foreach (array_keys($this->codebook->skeletonOf($class)->nodes ?? []) as $key) {
                 $node = $geometry->nodes[$key] ?? null;
@@ -65,7 +69,7 @@ final readonly class CocoShape
             }
             $data['num_keypoints'] = count($geometry->nodes);
         } elseif ($geometry instanceof PointSet) {
-            $data['area'] = $box->area();
+            $data['area'] = round($box->area(), self::DIGITS);
             $data['keypoints'] = [];
             foreach (array_chunk($geometry->points, 2) as [$x, $y]) {
                 array_push($data['keypoints'], $x, $y, 2);
@@ -122,14 +126,20 @@ final readonly class CocoShape
         return $box;
     }
 
+    /** Boxes and outlines are written to eight digits: what adding and turning leave behind it is no number anybody drew. */
+    public static function rounded(Box $box): Box
+    {
+        return Box::of(round($box->x, self::DIGITS), round($box->y, self::DIGITS), round($box->width, self::DIGITS), round($box->height, self::DIGITS));
+    }
+
     /** What a reader makes of a mark once it is written. */
     public function hold(LabelClass $class, Geometry $geometry, int $width, int $height): ?Geometry
     {
-        if (! $this->holds($class, $geometry)) {
+        if (! $geometry instanceof Flat || ! $this->holds($class, $geometry)) {
             return null;
         }
         if ($geometry instanceof Box) {
-            return Fit::into($class, $geometry, $width, $height)[0];
+            return Fit::into($class, self::rounded($geometry), $width, $height)[0];
         }
         $names = $geometry instanceof Pose ? array_keys($this->codebook->skeletonOf($class)->nodes ?? []) : [];
         $notices = [];

@@ -12,13 +12,13 @@ use Skeno\Core\Formats\DatasetItem;
 use Skeno\Core\Formats\DatasetWriter;
 use Skeno\Core\Formats\Folder;
 use Skeno\Core\Formats\Held;
-use Skeno\Core\Formats\Labelled;
 use Skeno\Core\Formats\MappingReport;
 use Skeno\Core\Geometry\Box;
 use Skeno\Core\Geometry\Ellipse;
 use Skeno\Core\Geometry\PointSet;
 use Skeno\Core\Geometry\Polygon;
 use Skeno\Core\Geometry\TurnedBox;
+use Skeno\Core\Items\Labelled;
 use Skeno\Core\Json\Lines;
 use Skeno\Core\Marks\Flag;
 use Skeno\Core\Marks\Mark;
@@ -70,10 +70,11 @@ final readonly class CocoWriter implements DatasetWriter
         $held = [];
         foreach ($item->marks as $mark) {
             $geometry = $mark->geometry instanceof Box && $this->codebook->classes[$mark->class]->allows(Shape::Box)
-                ? $mark->geometry
+                ? CocoShape::rounded($mark->geometry)
                 : $this->shape->hold($this->codebook->classes[$mark->class], $mark->geometry, $item->width, $item->height);
             if ($geometry !== null) {
-                $held[] = new Held($mark, $geometry, $geometry::class !== $mark->geometry::class);
+                // a polygon with holes goes out as a mask, and of a class without masks comes back as the outline of its pixels
+                $held[] = new Held($mark, $geometry, $geometry::class !== $mark->geometry::class || ($mark->geometry instanceof Polygon && $mark->geometry->hasHoles()));
             }
         }
 
@@ -184,7 +185,7 @@ final readonly class CocoWriter implements DatasetWriter
     {
         $class = $this->codebook->classes[$mark->class];
         $data = ['id' => $ids[$mark->id], 'image_id' => $imageId, 'category_id' => $class->index + 1]
-            + $this->shape->write($class, $mark->geometry, $item->width, $item->height)
+            + $this->shape->write($class, $mark->flat(), $item->width, $item->height)
             + ['iscrowd' => $mark->has(Flag::Crowd) ? 1 : 0]
             + ($mark->confidence === null ? [] : ['score' => $mark->confidence]);
         $attributes = self::answers($mark->answers);

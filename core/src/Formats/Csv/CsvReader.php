@@ -15,7 +15,6 @@ use Skeno\Core\Fields;
 use Skeno\Core\Formats\Fit;
 use Skeno\Core\Formats\KnownPicture;
 use Skeno\Core\Formats\KnownPictures;
-use Skeno\Core\Formats\Labelled;
 use Skeno\Core\Formats\LabelReader;
 use Skeno\Core\Formats\Notice;
 use Skeno\Core\Formats\ReadLabels;
@@ -23,10 +22,11 @@ use Skeno\Core\Formats\Skipped;
 use Skeno\Core\Formats\UnreadableLabels;
 use Skeno\Core\Geometry\Box;
 use Skeno\Core\InvalidValue;
+use Skeno\Core\Items\Labelled;
+use Skeno\Core\Items\Part;
 use Skeno\Core\Marks\Flag;
 use Skeno\Core\Marks\ItemAnswers;
 use Skeno\Core\Marks\Mark;
-use Skeno\Core\Release\Part;
 
 /**
  * Reads `marks.csv` (and `items.csv` beside it) as CsvWriter makes them, or any table of boxes with the columns path (or file, filename,
@@ -87,6 +87,11 @@ final class CsvReader implements LabelReader
                 foreach ($notices as $notice) {
                     yield new Notice($notice);
                 }
+                if (count($marks) === ReadLabels::MOST) {
+                    yield new Skipped($name, $place, 'there are more than '.ReadLabels::MOST.' objects on its picture');
+
+                    continue;
+                }
                 $marks[] = $mark;
                 if (($cells['id'] ?? '') !== '') {
                     $ids[$cells['id']] = $mark->id;
@@ -139,7 +144,7 @@ final class CsvReader implements LabelReader
     private function mark(array $cells, \Skeno\Core\Codebook\LabelClass $class, KnownPicture $picture, array &$notices): Mark
     {
         $kind = Shape::tryFrom($cells['kind'] ?? '');
-        if (($cells['geometry'] ?? '') !== '' && $kind !== null && $kind->isDrawn()) {
+        if (($cells['geometry'] ?? '') !== '' && $kind !== null && $kind->isFlat()) {
             $data = json_decode($cells['geometry'], true, 16);
             $geometry = $kind->geometry(Fields::of($data, 'geometry'), 'geometry');
         } else {

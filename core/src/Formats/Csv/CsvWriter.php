@@ -39,10 +39,10 @@ final readonly class CsvWriter implements DatasetWriter
         foreach ($dataset->items() as $item) {
             self::put($items, Csv::line([$item->path, $item->width, $item->height, $item->hash, $item->state, $item->part?->value, $item->labelled->value, implode(' ', $item->said->tags), ...self::answers($item->said->answers, $ofItems)]));
             foreach ($item->marks as $mark) {
-                $box = $mark->geometry->bounds();
+                $box = $mark->flat()->bounds();
                 self::put($marks, Csv::line([
                     $item->path, $mark->id, $mark->class, $this->codebook->exportName($this->codebook->classes[$mark->class]), $mark->kind->value,
-                    $box->x, $box->y, $box->width, $box->height, Lines::encode($mark->geometry->toArray()),
+                    round($box->x, 6), round($box->y, 6), round($box->width, 6), round($box->height, 6), Lines::encode($mark->geometry->toArray()),
                     $mark->stack, $mark->partOf, implode(' ', array_map(static fn (Flag $flag): string => $flag->value, $mark->flags)), $mark->author,
                     ...self::answers($mark->answers, $ofObjects),
                 ]));

@@ -12,7 +12,6 @@ use Skeno\Core\Formats\Fit;
 use Skeno\Core\Formats\Folder;
 use Skeno\Core\Formats\KnownPicture;
 use Skeno\Core\Formats\KnownPictures;
-use Skeno\Core\Formats\Labelled;
 use Skeno\Core\Formats\LabelReader;
 use Skeno\Core\Formats\Notice;
 use Skeno\Core\Formats\ReadLabels;
@@ -21,6 +20,7 @@ use Skeno\Core\Formats\UnreadableLabels;
 use Skeno\Core\Geometry\Box;
 use Skeno\Core\Imaging\IndexImage;
 use Skeno\Core\InvalidValue;
+use Skeno\Core\Items\Labelled;
 use Skeno\Core\Marks\Mark;
 use Skeno\Core\Raster\Mask;
 
@@ -45,9 +45,14 @@ final class MasksReader implements LabelReader
             throw UnreadableLabels::because('there is no class image (classes/….png) in the folder');
         }
         foreach ($files as $file) {
-            $name = substr($file, 8, -4);
+            // of a picture that is a PNG the image has its name, of others that and .png
+            $name = substr($file, 8);
             $picture = $pictures->find($name);
-            $picture = is_string($picture) ? $pictures->find($name, true) : $picture;
+            if (is_string($picture)) {
+                $name = substr($name, 0, -4);
+                $picture = $pictures->find($name);
+                $picture = is_string($picture) ? $pictures->find($name, true) : $picture;
+            }
             if (is_string($picture)) {
                 yield new Skipped($file, 'file', $picture);
 

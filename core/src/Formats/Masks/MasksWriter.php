@@ -12,10 +12,10 @@ use Skeno\Core\Formats\DatasetWriter;
 use Skeno\Core\Formats\Fit;
 use Skeno\Core\Formats\Folder;
 use Skeno\Core\Formats\Held;
-use Skeno\Core\Formats\Labelled;
 use Skeno\Core\Formats\MappingReport;
 use Skeno\Core\Formats\Painting;
 use Skeno\Core\Imaging\IndexImage;
+use Skeno\Core\Items\Labelled;
 use Skeno\Core\Json\Lines;
 use Skeno\Core\Raster\Mask;
 
@@ -59,11 +59,16 @@ final readonly class MasksWriter implements DatasetWriter
                     $image->paint($pixels, $class->ignore ? 255 : $class->index + 1);
                 }
             }
-            $image->write($folder->file("classes/{$item->path}.png"));
+            $image->write($folder->file('classes/'.IndexImage::name($item->path)));
             $n = 0;
             foreach ($item->marks as $mark) {
                 $mask = Painting::mask($mark->geometry, $item->width, $item->height);
                 if ($mask === null) {
+                    continue;
+                }
+                if ($mask->isEmpty()) {
+                    $report->count('marks so small that they cover the middle of no pixel were left out');
+
                     continue;
                 }
                 $n++;

@@ -12,7 +12,6 @@ use Skeno\Core\Formats\Fit;
 use Skeno\Core\Formats\Folder;
 use Skeno\Core\Formats\KnownPicture;
 use Skeno\Core\Formats\KnownPictures;
-use Skeno\Core\Formats\Labelled;
 use Skeno\Core\Formats\LabelReader;
 use Skeno\Core\Formats\Notice;
 use Skeno\Core\Formats\ReadLabels;
@@ -20,13 +19,19 @@ use Skeno\Core\Formats\Skipped;
 use Skeno\Core\Formats\UnreadableLabels;
 use Skeno\Core\Imaging\IndexImage;
 use Skeno\Core\InvalidValue;
+use Skeno\Core\Items\Labelled;
+use Skeno\Core\Items\Part;
+use Skeno\Core\Json\ElementStream;
+use Skeno\Core\Json\MalformedJson;
 use Skeno\Core\Marks\Flag;
 use Skeno\Core\Marks\Mark;
-use Skeno\Core\Release\Part;
 
 /** Reads COCO panoptic files: `annotations/<part>.json` beside `panoptic_<part>/`, as PanopticWriter makes them. */
 final class PanopticReader implements LabelReader
 {
+    /** The pictures of a file are kept while it is read; all else goes by. */
+    private const MOST_IMAGES = 1_000_000;
+
     /** @param  Closure(): string  $newId */
     public function __construct(private readonly Codebook $codebook, private readonly Closure $newId)
     {
@@ -50,37 +55,60 @@ final class PanopticReader implements LabelReader
     /** @return iterable<ReadLabels|Skipped|Notice> */
     private function file(Folder $folder, string $file, string $name, KnownPictures $pictures): iterable
     {
-        $data = json_decode($folder->read($file, 512 << 20), true);
-        if (! is_array($data) || ! isset($data['images'], $data['annotations'], $data['categories'])) {
-            throw UnreadableLabels::because("{$file} is no COCO panoptic file");
-        }
-        $fields = Fields::of($data, $file);
-        $classes = $images = $had = [];
-        foreach ($fields->objects('categories') as $category) {
-            $word = $category->string('name', 1000);
-            $classes[$category->int('id')] = $this->codebook->classNamed($word) ?? "the codebook has no class \"{$word}\"";
-        }
-        foreach ($fields->objects('images') as $image) {
-            $images[$image->int('id')] = [$pictures->find($image->string('file_name', 2000)), $image->raw('labelled')];
-        }
-        foreach ($fields->objects('annotations') as $i => $annotation) {
-            $place = "annotations[{$i}]";
-            try {
-                $id = $annotation->int('image_id');
-                $picture = $images[$id][0] ?? "no image in the file has id {$id}";
-                $had[$id] = true;
-                $png = $annotation->string('file_name', 2000);
-                if (is_string($picture) || str_contains($png, '..')) {
-                    yield new Skipped($file, $place, is_string($picture) ? $picture : 'its picture lies outside the folder');
-
+        try {
+            $classes = $images = $had = [];
+            $sawImages = $sawSegments = false;
+            // pictures and classes first, since annotations may stand before them
+            foreach (ElementStream::ofFile($folder->file($file), ['images', 'categories']) as [$list, $i, $data]) {
+                $sawImages = $sawImages || $list === 'images';
+                if ($i === null) {
                     continue;
                 }
-                $marks = [];
-                yield from $this->segments($annotation, IndexImage::read($folder->file("panoptic_{$name}/{$png}"), $picture->width, $picture->height)->masks(), $classes, $picture, $file, $place, $marks);
-                yield new ReadLabels($picture, $marks, $marks === [] ? Labelled::Nothing : null, Part::tryFrom($name));
-            } catch (InvalidValue $e) {
-                yield new Skipped($file, $place, $e->getMessage());
+                try {
+                    $fields = Fields::of($data, "{$file}.{$list}[{$i}]");
+                    if ($list === 'categories') {
+                        $word = $fields->string('name', 1000);
+                        $classes[$fields->int('id')] = $this->codebook->classNamed($word) ?? "the codebook has no class \"{$word}\"";
+
+                        continue;
+                    }
+                    $images[$fields->int('id')] = [$pictures->find($fields->string('file_name', 2000)), $fields->raw('labelled')];
+                } catch (InvalidValue $e) {
+                    yield new Skipped($file, "{$list}[{$i}]", $e->getMessage());
+                }
+                if (count($images) > self::MOST_IMAGES) {
+                    throw UnreadableLabels::because("{$file} has more than ".self::MOST_IMAGES.' images; bring it in by parts');
+                }
             }
+            foreach (ElementStream::ofFile($folder->file($file), ['annotations']) as [, $i, $data]) {
+                if ($i === null) {
+                    continue;
+                }
+                $sawSegments = true;
+                $place = "annotations[{$i}]";
+                try {
+                    $annotation = Fields::of($data, "{$file}.{$place}");
+                    $id = $annotation->int('image_id');
+                    $picture = $images[$id][0] ?? "no image in the file has id {$id}";
+                    $had[$id] = true;
+                    $png = $annotation->string('file_name', 2000);
+                    if (is_string($picture) || str_contains($png, '..')) {
+                        yield new Skipped($file, $place, is_string($picture) ? $picture : 'its picture lies outside the folder');
+
+                        continue;
+                    }
+                    $marks = [];
+                    yield from $this->segments($annotation, IndexImage::read($folder->file("panoptic_{$name}/{$png}"), $picture->width, $picture->height)->masks(), $classes, $picture, $file, $place, $marks);
+                    yield new ReadLabels($picture, $marks, $marks === [] ? Labelled::Nothing : null, Part::tryFrom($name));
+                } catch (InvalidValue $e) {
+                    yield new Skipped($file, $place, $e->getMessage());
+                }
+            }
+            if (! $sawImages || (! $sawSegments && $classes === [])) {
+                throw UnreadableLabels::because("{$file} is no COCO panoptic file");
+            }
+        } catch (MalformedJson $e) {
+            throw UnreadableLabels::because("{$file}: {$e->getMessage()}");
         }
         foreach ($images as $id => [$picture, $labelled]) {
             if (! isset($had[$id]) && ! is_string($picture)) {

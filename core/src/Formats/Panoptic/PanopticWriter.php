@@ -12,10 +12,10 @@ use Skeno\Core\Formats\DatasetWriter;
 use Skeno\Core\Formats\Fit;
 use Skeno\Core\Formats\Folder;
 use Skeno\Core\Formats\Held;
-use Skeno\Core\Formats\Labelled;
 use Skeno\Core\Formats\MappingReport;
 use Skeno\Core\Formats\Painting;
 use Skeno\Core\Imaging\IndexImage;
+use Skeno\Core\Items\Labelled;
 use Skeno\Core\Json\Lines;
 use Skeno\Core\Marks\Flag;
 
@@ -68,8 +68,9 @@ final readonly class PanopticWriter implements DatasetWriter
                     'bbox' => [(int) $box->x, (int) $box->y, (int) $box->width, (int) $box->height], 'iscrowd' => $mark->has(Flag::Crowd) ? 1 : 0,
                 ];
             }
-            $image->write($folder->file("panoptic_{$part}/{$item->path}.png"));
-            $file->put($file->waiting, (++$file->annotations === 1 ? "\n" : ",\n").Lines::encode(['image_id' => $id, 'file_name' => "{$item->path}.png", 'segments_info' => $segments]));
+            $name = IndexImage::name($item->path);
+            $image->write($folder->file("panoptic_{$part}/{$name}"));
+            $file->put($file->waiting, (++$file->annotations === 1 ? "\n" : ",\n").Lines::encode(['image_id' => $id, 'file_name' => $name, 'segments_info' => $segments]));
         }
         $categories = [];
         foreach ($this->codebook->classes as $class) {

@@ -21,9 +21,9 @@ use Skeno\Core\Formats\UnreadableLabels;
 use Skeno\Core\Geometry\Box;
 use Skeno\Core\Imaging\IndexImage;
 use Skeno\Core\InvalidValue;
+use Skeno\Core\Items\Part;
 use Skeno\Core\Marks\Flag;
 use Skeno\Core\Marks\Mark;
-use Skeno\Core\Release\Part;
 
 /** Reads a VOC XML or a folder of them. A document type (and with it any entity) is refused before it is parsed. */
 final class VocReader implements LabelReader

@@ -12,13 +12,13 @@ use Skeno\Core\Formats\DatasetWriter;
 use Skeno\Core\Formats\Fit;
 use Skeno\Core\Formats\Folder;
 use Skeno\Core\Formats\Held;
-use Skeno\Core\Formats\Labelled;
 use Skeno\Core\Formats\MappingReport;
 use Skeno\Core\Formats\Painting;
 use Skeno\Core\Geometry\Box;
 use Skeno\Core\Geometry\Region;
 use Skeno\Core\Imaging\IndexImage;
 use Skeno\Core\Imaging\VocColors;
+use Skeno\Core\Items\Labelled;
 use Skeno\Core\Marks\Flag;
 use Skeno\Core\Marks\Mark;
 use Skeno\Core\Raster\Mask;
@@ -100,7 +100,7 @@ final readonly class VocWriter implements DatasetWriter
     {
         $objects = [];
         foreach ($item->marks as $mark) {
-            $box = $mark->geometry instanceof Region || $mark->geometry instanceof Mask ? $mark->geometry->bounds()->clippedTo($item->width, $item->height) : null;
+            $box = $mark->geometry instanceof Region || $mark->geometry instanceof Mask ? $mark->flat()->bounds()->clippedTo($item->width, $item->height) : null;
             if ($box !== null) {
                 $objects[] = [$mark, $box];
             }
@@ -198,7 +198,7 @@ final readonly class VocWriter implements DatasetWriter
             $report->count('answers and tags of pictures can\'t be said in VOC and were left out');
         }
         foreach ($objects as [$mark, $box]) {
-            if ($box !== $mark->geometry && $mark->geometry->bounds()->overhang($item->width, $item->height) > 0) {
+            if ($box !== $mark->geometry && $mark->flat()->bounds()->overhang($item->width, $item->height) > 0) {
                 $report->count('boxes that reach past the edge were cut at it');
             }
             if (round($box->right()) < round($box->x) + 1 || round($box->bottom()) < round($box->y) + 1) {

@@ -17,8 +17,8 @@ use Skeno\Core\Formats\Skipped;
 use Skeno\Core\Formats\UnreadableLabels;
 use Skeno\Core\Geometry\Coordinates;
 use Skeno\Core\InvalidValue;
+use Skeno\Core\Items\Part;
 use Skeno\Core\Marks\Mark;
-use Skeno\Core\Release\Part;
 use Symfony\Component\Yaml\Exception\ParseException;
 use Symfony\Component\Yaml\Yaml;
 

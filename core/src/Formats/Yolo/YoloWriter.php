@@ -11,11 +11,11 @@ use Skeno\Core\Formats\DatasetItem;
 use Skeno\Core\Formats\DatasetWriter;
 use Skeno\Core\Formats\Folder;
 use Skeno\Core\Formats\Held;
-use Skeno\Core\Formats\Labelled;
 use Skeno\Core\Formats\MappingReport;
 use Skeno\Core\Geometry\Box;
 use Skeno\Core\Geometry\Polygon;
 use Skeno\Core\Geometry\TurnedBox;
+use Skeno\Core\Items\Labelled;
 use Skeno\Core\Marks\Mark;
 use Skeno\Core\Raster\Mask;
 use Symfony\Component\Yaml\Yaml;
@@ -38,9 +38,10 @@ final readonly class YoloWriter implements DatasetWriter
     {
         $report = new MappingReport;
         $split = false;
-        $lists = [];
+        $lists = $parts = [];
         foreach ($dataset->items() as $item) {
             $part = $item->part->value ?? 'all';
+            $parts[$part] = true;
             $split = $split || $item->part !== null;
             [$picture, $text] = $this->places($item->path, $part);
             $lists[$part] = ($lists[$part] ?? '')."{$picture}\n";
@@ -77,7 +78,7 @@ final readonly class YoloWriter implements DatasetWriter
                 $report->count('pictures are turned upright by their EXIF orientation; a loader must honour it');
             }
         }
-        $this->layout === YoloLayout::Folders ? $folder->write('data.yaml', $this->yaml($split)) : $this->lists($folder, $lists, $report);
+        $this->layout === YoloLayout::Folders ? $folder->write('data.yaml', $this->yaml($split, array_keys($parts), $pictures)) : $this->lists($folder, $lists, $report);
 
         return $report;
     }
@@ -108,11 +109,18 @@ final readonly class YoloWriter implements DatasetWriter
         }
     }
 
-    private function yaml(bool $split): string
+    /** @param  list<string>  $parts  that have pictures */
+    private function yaml(bool $split, array $parts, bool $pictures): string
     {
-        $lines = $split
-            ? ['path: .', 'train: images/train', 'val: images/val', 'test: images/test']
-            : ['# no split was asked for: train and val are the same pictures', 'path: .', 'train: images/all', 'val: images/all'];
+        $lines = $pictures ? [] : ['# this release has no pictures: they go into images/ as their texts lie in labels/'];
+        if ($split) {
+            array_push($lines, 'path: .', ...array_map(static fn (string $part): string => "{$part}: images/{$part}", array_values(array_intersect(['train', 'val', 'test'], $parts))));
+            if (! in_array('val', $parts, true) && in_array('train', $parts, true)) {
+                array_push($lines, '# no picture fell to val: it is train', 'val: images/train');
+            }
+        } else {
+            array_push($lines, '# no split was asked for: train and val are the same pictures', 'path: .', 'train: images/all', 'val: images/all');
+        }
         $lines[] = $this->codebook->classes === [] ? 'names: {}' : 'names:';
         foreach ($this->codebook->classes as $class) {
             $lines[] = "  {$class->index}: ".Yaml::dump($this->codebook->exportName($class));
@@ -136,7 +144,7 @@ final readonly class YoloWriter implements DatasetWriter
 
     private function report(Mark $mark, DatasetItem $item, MappingReport $report): void
     {
-        if ($mark->geometry->bounds()->overhang($item->width, $item->height) > 0) {
+        if ($mark->flat()->bounds()->overhang($item->width, $item->height) > 0) {
             $report->count('boxes that reach past the edge were cut at it');
         }
         if ($this->kind === YoloKind::Boxes && ! $mark->geometry instanceof Box) {
@@ -167,7 +175,8 @@ final readonly class YoloWriter implements DatasetWriter
                 $exact = match ($this->kind) {
                     YoloKind::Boxes => $mark->geometry instanceof Box,
                     YoloKind::Turned => $mark->geometry instanceof TurnedBox,
-                    YoloKind::Segments => $mark->geometry instanceof Polygon && count($mark->geometry->rings()) === 1,
+                    // a closing point that is the first again, and seams that are drawn, are not there any more when it is read
+                    YoloKind::Segments => $mark->geometry instanceof Polygon && Seam::part($mark->geometry->rings()[0]) === $mark->geometry->rings(),
                     YoloKind::Pose => true,
                 };
                 $held[] = new Held($mark, $geometry, ! $exact || $geometry::class !== $mark->geometry::class);

@@ -22,7 +22,7 @@ import {
 } from './types';
 import { ulid } from './ulid';
 import { Seen } from './seen';
-import { fit, fitBox, stepZoom, toScreen, type Size, type View } from './view';
+import { fit, fitBox, isWhole, restaged, stepZoom, toScreen, type Size, type View } from './view';
 
 /** What the pointer does: pick, pan, draw the shape in hand, set a pin, press on the whole a mark is a part of. */
 export type Tool = 'pick' | 'hand' | 'draw' | 'pin' | 'whole';
@@ -31,6 +31,9 @@ export type Stroke = 'new' | 'add' | 'cut' | 'redraw';
 type Conflict = { id: string; mine: Mark | null; theirs: Mark | null; name: string };
 
 const MAX_IDLE = 30;
+/** In place of a mark's id: what is said of the item as a whole. */
+const SAID = 'said';
+const isSaid = (edit: Schemas['Edit']): boolean => edit.data?.kind === 'item';
 
 /** The open item and everything that is done to it. Every change goes through `change`, so it can be undone and is sent. */
 export class Bench {
@@ -263,17 +266,17 @@ export class Bench {
     return list;
   }
 
-  async start(turn: number): Promise<void> {
+  /** @param look only look: the item is not taken from anybody */
+  async start(turn: number, look = false): Promise<void> {
     await this.loadCodebook();
-    let packet = await ask(api.GET('/projects/{project}/turns/{turn}', { params: { path: { project: this.project, turn } } }));
     const path = { params: { path: { project: this.project, turn } } };
-    if (packet.turn.mode === 'look') {
+    let packet = await ask(api.GET('/projects/{project}/turns/{turn}', path));
+    if (packet.turn.mode === 'look' && !look && packet.turn.state !== 'submitted' && packet.turn.state !== 'accepted') {
       // what waits for this person is opened; what can't be opened is only looked at
       try {
-        if (packet.turn.state === 'submitted') packet = await ask(api.POST('/projects/{project}/turns/{turn}/review', path));
-        else if (packet.turn.state !== 'accepted') packet = await ask(api.POST('/projects/{project}/turns/{turn}/take', path));
+        packet = await ask(api.POST('/projects/{project}/turns/{turn}/take', path));
       } catch (e) {
-        if (packet.turn.state !== 'submitted' || (e as ApiError).status !== 403) this.message = (e as Error).message;
+        this.message = (e as Error).message;
       }
     }
     await this.outbox.restore();
@@ -311,9 +314,9 @@ export class Bench {
   #receive(packet: Packet): void {
     this.packet = packet;
     this.marks = packet.marks.map(fromServer);
-    this.said = { answers: packet.said.mark?.answers ?? {}, tags: packet.said.mark?.deleted === false ? packet.said.mark.tags : [] };
+    this.said = { answers: packet.said.answers, tags: packet.said.tags };
     this.#revisions = new Map(packet.marks.map((m) => [m.id, m.revision]));
-    if (packet.said.mark) this.#revisions.set(packet.said.id, packet.said.mark.revision);
+    this.#revisions.set(SAID, packet.said.revision);
     this.#layOver(this.outbox.pending(packet.turn.id));
     this.findings = packet.findings;
   }
@@ -350,11 +353,12 @@ export class Bench {
   #layOver(edits: Schemas['Edit'][]): void {
     const marks = [...this.marks];
     for (const edit of edits) {
-      this.#revisions.set(edit.mark, edit.base + 1);
-      if (edit.mark === this.packet.said.id) {
+      if (edit.mark === null || isSaid(edit)) {
+        this.#revisions.set(SAID, edit.base + 1);
         this.said = { ...this.said, ...(edit.data as Partial<Said>) };
         continue;
       }
+      this.#revisions.set(edit.mark, edit.base + 1);
       const data = (edit.data ?? {}) as Partial<Mark>;
       const at = marks.findIndex((m) => m.id === edit.mark);
       if (edit.action === 'delete') marks.splice(at, at < 0 ? 0 : 1);
@@ -430,8 +434,12 @@ export class Bench {
   }
 
   resize(stage: Size): void {
+    const was = this.stage;
     this.stage = stage;
     if (!this.#fitted) this.fitView();
+    // a stage that is hidden for a moment has no size to go by
+    else if (stage.width > 100 && was.width > 100) this.view = restaged(this.view, this.picture, was, stage);
+    else if (stage.width > 100) this.fitView();
   }
   fitView(): void {
     this.view = fit(this.picture, this.stage);
@@ -442,11 +450,9 @@ export class Bench {
   #closer: View | null = null;
   /** The whole picture, and back to where one was: between two zooms. */
   toggleZoom(): void {
-    const whole = fit(this.picture, this.stage);
     const now = this.view;
-    const isWhole = Math.abs(now.scale / whole.scale - 1) < 0.01 && Math.abs(now.x - whole.x) < 2 && Math.abs(now.y - whole.y) < 2;
-    if (!isWhole) {
-      this.view = whole;
+    if (!isWhole(now, this.picture, this.stage)) {
+      this.view = fit(this.picture, this.stage);
       this.#closer = now;
     } else this.view = this.#closer ?? stepZoom(now, { x: this.stage.width / 2, y: this.stage.height / 2 }, 1, 1);
   }
@@ -463,9 +469,10 @@ export class Bench {
 
   /** Sends one step and shows it. */
   #apply(step: Step): void {
-    const base = this.#revisions.get(step.id) ?? 0;
-    const edit = { id: ulid(), mark: step.id, base, seconds: this.#seconds(), codebook: step.words ?? this.version };
-    this.#revisions.set(step.id, base + 1);
+    const key = step.said ? SAID : step.id;
+    const base = this.#revisions.get(key) ?? 0;
+    const edit = { id: ulid(), mark: step.said ? null : step.id, base, seconds: this.#seconds(), codebook: step.words ?? this.version };
+    this.#revisions.set(key, base + 1);
     if (step.said) {
       this.said = step.said.after;
       this.outbox.add(this.project, this.packet.turn.id, {
@@ -485,7 +492,12 @@ export class Bench {
     }
     const mark = { ...step.after, author: this.user, source: 'hand' };
     this.marks = at >= 0 ? this.marks.with(at, mark) : [...this.marks, mark];
-    this.outbox.add(this.project, this.packet.turn.id, { ...edit, action: at >= 0 ? 'change' : 'create', data: body(step.after) });
+    this.outbox.add(this.project, this.packet.turn.id, {
+      ...edit,
+      action: at >= 0 ? 'change' : 'create',
+      data: body(step.after),
+      ...(step.suggestion && { suggestion: step.suggestion })
+    });
   }
 
   /** Asks whether the class of a new mark fits what it looks like; says nothing when nobody answers. */
@@ -808,7 +820,7 @@ export class Bench {
     if (!stay) this.openNext(false);
   }
   say(said: Said): void {
-    this.change([{ id: this.packet.said.id, before: null, after: null, said: { before: this.said, after: said } }]);
+    this.change([{ id: SAID, before: null, after: null, said: { before: this.said, after: said } }]);
   }
   /** Puts a tag on or takes it off; of a group only one stays. */
   tag(key: string): void {
@@ -863,7 +875,7 @@ export class Bench {
       if (turn !== this.packet?.turn.id) continue;
       if (result.outcome === 'conflict') {
         const theirs = result.mark && !result.mark.deleted ? fromServer(result.mark) : null;
-        if (edit.mark === this.packet.said.id) {
+        if (edit.mark === null || isSaid(edit)) {
           this.message =
             'what is said of this item was changed elsewhere meanwhile; it is shown as it is there, yours can be brought back by undo';
           void this.reload();
@@ -993,7 +1005,10 @@ export class Bench {
 
   decide(decision: 'accept' | 'return', reason: string): Promise<void> {
     return this.#step(async () => {
+      const turn = this.packet.turn.id;
       await ask(api.POST('/projects/{project}/turns/{turn}/decision', { ...this.path, body: { decision, reason } }));
+      // an accept can be taken back; a return has gone to its labeller
+      this.lastSubmitted = decision === 'accept' ? turn : null;
       await this.#goOn();
     });
   }
@@ -1007,11 +1022,7 @@ export class Bench {
       const path = { params: { path: { project: this.project, turn: ahead.turn.id } } };
       this.open({ ...ahead, turn: { ...ahead.turn, mode: purpose } });
       // the picture is up; the lease, held since it was loaded, is renewed behind it
-      ask(
-        purpose === 'review'
-          ? api.POST('/projects/{project}/turns/{turn}/review', path)
-          : api.POST('/projects/{project}/turns/{turn}/take', path)
-      ).catch((e) => {
+      ask(api.POST('/projects/{project}/turns/{turn}/take', path)).catch((e) => {
         if (this.packet.turn.id === ahead.turn.id) this.message = (e as Error).message;
       });
       return;
@@ -1047,10 +1058,17 @@ export class Bench {
     }
   }
 
+  /** Takes the item that is only looked at, to work on it. */
+  takeUp(): Promise<void> {
+    return this.#step(async () => {
+      this.open(await ask(api.POST('/projects/{project}/turns/{turn}/take', this.path)));
+    }, true);
+  }
+
   takeBack(): Promise<void> {
     return this.#step(async () => {
       const turn = this.packet.turn.can_take_back ? this.packet.turn.id : this.lastSubmitted;
-      if (turn === null) throw new Error('there is no submit to take back');
+      if (turn === null) throw new Error('there is nothing to take back');
       this.open(await ask(api.POST('/projects/{project}/turns/{turn}/take-back', { params: { path: { project: this.project, turn } } })));
       this.lastSubmitted = null;
     }, true);
@@ -1059,8 +1077,7 @@ export class Bench {
   goTo(turn: number, state = this.queue?.data.find((q) => q.turn === turn)?.state): Promise<void> {
     return this.#step(async () => {
       const path = { params: { path: { project: this.project, turn } } };
-      if (this.mode === 'review') this.open(await ask(api.POST('/projects/{project}/turns/{turn}/review', path)));
-      else if (state === 'submitted' || state === 'accepted') this.open(await ask(api.GET('/projects/{project}/turns/{turn}', path)));
+      if (state === 'submitted' || state === 'accepted') this.open(await ask(api.GET('/projects/{project}/turns/{turn}', path)));
       else this.open(await ask(api.POST('/projects/{project}/turns/{turn}/take', path)));
     }, true);
   }
@@ -1100,7 +1117,7 @@ export class Bench {
   /** A suggestion becomes a mark of this person. */
   confirm(suggestion: Schemas['Mark']): void {
     const mark = { ...fromServer(suggestion), id: ulid(), revision: 0, author: this.user, source: 'hand' };
-    this.change([{ id: mark.id, before: null, after: mark }]);
+    this.change([{ id: mark.id, before: null, after: mark, suggestion: suggestion.id }]);
     this.packet = { ...this.packet, suggestions: this.packet.suggestions.filter((s) => s.id !== suggestion.id) };
     this.select(mark.id);
   }

@@ -4,7 +4,14 @@ import type { Mark, Said } from './types';
  * One change of one mark, or of what is said of the item, with both sides, so that it can be taken back. `words` is the version of
  * the codebook its classes and answers are from; the server translates older ones.
  */
-export type Step = { id: string; before: Mark | null; after: Mark | null; said?: { before: Said; after: Said }; words?: number };
+export type Step = {
+  id: string;
+  before: Mark | null;
+  after: Mark | null;
+  said?: { before: Said; after: Said };
+  words?: number;
+  suggestion?: string;
+};
 
 /** Steps kept over a reload: more than anybody takes back, little enough for the browser's store. */
 const KEPT = 60;

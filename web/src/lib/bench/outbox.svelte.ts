@@ -3,7 +3,7 @@ import { openDB, type IDBPDatabase } from 'idb';
 
 /** `turn` is BESIDE for an edit made beside the turns, of a mark of `item`. */
 type Stored = { id: string; user: number; project: number; turn: number; item?: number; seq: number; edit: Schemas['Edit']; held?: string };
-export type Outcome = { turn: number; edit: Schemas['Edit']; result: Schemas['EditResult'] };
+export type Outcome = { turn: number; item?: number; edit: Schemas['Edit']; result: Schemas['EditResult'] };
 
 /** In place of a turn: a sweep, or a correction on the contact sheet. */
 export const BESIDE = 0;
@@ -128,7 +128,7 @@ export class Outbox {
         const answer = await this.#send(first, batch);
         await this.#forget(batch);
         this.heard(
-          batch.map((s, i) => ({ turn: s.turn, edit: s.edit, result: answer.results[i]! })),
+          batch.map((s, i) => ({ turn: s.turn, ...(s.item !== undefined && { item: s.item }), edit: s.edit, result: answer.results[i]! })),
           answer
         );
         wait = 1000;
@@ -142,7 +142,8 @@ export class Outbox {
           await this.#hold(batch[0]!.turn, error.message);
         } else {
           // while the labels of the project are put into the words of a new codebook, edits wait a moment
-          const soon = error instanceof ApiError && error.code === 'codebook_changing';
+          // or while somebody else writes for long
+          const soon = error instanceof ApiError && (error.code === 'codebook_changing' || error.code === 'busy_writing');
           if (soon) wait = 1000;
           this.status = error.status === 401 || error.status === 419 ? 'signed out' : soon ? 'saving' : 'offline';
           await new Promise<void>((done) => {

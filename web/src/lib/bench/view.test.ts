@@ -1,5 +1,5 @@
 import { describe, expect, it } from 'vitest';
-import { boxBetween, fit, fitBox, handleAt, handles, resized, toPicture, toScreen, zoomAt } from './view';
+import { boxBetween, fit, fitBox, handleAt, handles, isWhole, resized, restaged, toPicture, toScreen, zoomAt } from './view';
 
 describe('the view', () => {
   it('maps there and back', () => {
@@ -18,6 +18,23 @@ describe('the view', () => {
       expect(after.y).toBeCloseTo(before.y, 9);
     }
     expect(zoomAt(v, at, 1e9).scale).toBe(40);
+  });
+  it('stays whole when the stage changes, and closer in keeps the middle', () => {
+    const picture = { width: 1280, height: 960 };
+    const [was, now] = [
+      { width: 1000, height: 700 },
+      { width: 760, height: 700 }
+    ];
+    expect(restaged(fit(picture, was), picture, was, now)).toEqual(fit(picture, now));
+    const close = zoomAt(fit(picture, was), { x: 300, y: 200 }, 4);
+    expect(isWhole(close, picture, was)).toBe(false);
+    const middle = toPicture(close, { x: 500, y: 350 });
+    const after = restaged(close, picture, was, now);
+    expect(after.scale).toBe(close.scale);
+    expect(toPicture(after, { x: 380, y: 350 }).x).toBeCloseTo(middle.x, 9);
+    expect(toPicture(after, { x: 380, y: 350 }).y).toBeCloseTo(middle.y, 9);
+    // a person who has moved the whole picture aside has chosen that
+    expect(isWhole({ ...fit(picture, was), x: 60 }, picture, was)).toBe(false);
   });
   it('fits and centres', () => {
     const v = fit({ width: 1280, height: 960 }, { width: 1000, height: 700 });

@@ -13,6 +13,16 @@ export function fit(picture: Size, stage: Size, air = 14): View {
   return { scale, x: (stage.width - picture.width * scale) / 2, y: (stage.height - picture.height * scale) / 2 };
 }
 
+/** Whether the whole picture is what shows. */
+export function isWhole(view: View, picture: Size, stage: Size): boolean {
+  const whole = fit(picture, stage);
+  return Math.abs(view.scale / whole.scale - 1) < 0.01 && Math.abs(view.x - whole.x) < 2 && Math.abs(view.y - whole.y) < 2;
+}
+/** The view after the stage has another size: the whole picture stays whole; closer in, what was in the middle stays there. */
+export function restaged(view: View, picture: Size, was: Size, now: Size): View {
+  if (isWhole(view, picture, was)) return fit(picture, now);
+  return { scale: view.scale, x: view.x + (now.width - was.width) / 2, y: view.y + (now.height - was.height) / 2 };
+}
 /** An object in the middle, about half the stage. */
 export function fitBox(box: Box, stage: Size): View {
   const scale = Math.min(24, (0.5 * stage.width) / Math.max(box.width, 4), (0.5 * stage.height) / Math.max(box.height, 4));

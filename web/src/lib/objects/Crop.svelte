@@ -21,7 +21,7 @@
   $effect(() => {
     const next = new Image();
     next.onload = () => (image = next);
-    next.src = `/api/v1/projects/${edits.project}/objects/${object.mark.id}/crop?v=${object.mark.revision}`;
+    next.src = object.crop;
     return () => (next.onload = null);
   });
   $effect(() => {

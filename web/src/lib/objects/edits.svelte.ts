@@ -12,6 +12,8 @@ type Change = { before: Mark | null; after: Mark | null } | { before: Said; afte
 /** `id` is the mark, or what is said of the item; `revision` is the one it was listed with. */
 type Step = { id: string; item: number; revision: number; change: Change; words: number };
 
+/** In place of a mark's id: what is said of an item. */
+const saidOf = (item: number): string => `said:${item}`;
 const isSaid = (value: Mark | Said | null): value is Said => value !== null && 'tags' in value;
 
 const MAX_IDLE = 30;
@@ -71,10 +73,9 @@ export class ObjectEdits {
     return now === undefined || isSaid(now) ? fromServer(object.mark) : now;
   }
   /** What is said of an item now. */
-  saidNow({ said }: ItemFound): Said {
-    const now = this.#now.get(said.id);
-    if (now !== undefined && isSaid(now)) return now;
-    return said.mark && !said.mark.deleted ? { answers: said.mark.answers, tags: said.mark.tags } : { answers: {}, tags: [] };
+  saidNow({ item, said }: ItemFound): Said {
+    const now = this.#now.get(saidOf(item.id));
+    return now !== undefined && isSaid(now) ? now : { answers: said.answers, tags: said.tags };
   }
   get canUndo(): boolean {
     return this.#undo.length > 0;
@@ -120,7 +121,7 @@ export class ObjectEdits {
   /** Says something else of an item. */
   say(found: ItemFound, after: Said): number {
     const change = { before: this.saidNow(found), after };
-    return this.#do([{ id: found.said.id, item: found.item.id, revision: found.said.mark?.revision ?? 0, change, words: this.version }]);
+    return this.#do([{ id: saidOf(found.item.id), item: found.item.id, revision: found.said.revision, change, words: this.version }]);
   }
   #do(steps: Step[]): number {
     if (steps.length === 0) return 0;
@@ -157,7 +158,7 @@ export class ObjectEdits {
     this.#revisions.set(id, base + 1);
     const { before, after } = change;
     this.#now.set(id, after);
-    const edit = { id: ulid(), mark: id, base, seconds: this.#seconds(), codebook: words };
+    const edit = { id: ulid(), mark: isSaid(after) ? null : id, base, seconds: this.#seconds(), codebook: words };
     if (isSaid(after))
       return this.outbox.add(
         this.project,
@@ -179,29 +180,31 @@ export class ObjectEdits {
 
   #heard(outcomes: Outcome[], answer: Schemas['EditResults']): void {
     let lost = false;
-    for (const { edit, result } of outcomes) {
+    for (const { edit, item, result } of outcomes) {
       if (result.outcome !== 'conflict' && result.outcome !== 'refused') continue;
       lost = true;
       this.message =
         result.outcome === 'refused'
           ? `not taken: ${result.reason ?? 'the server refused it'}`
           : 'somebody else has changed this object meanwhile; it is shown as it is there';
-      if (result.mark) {
-        this.#revisions.set(edit.mark, result.mark.revision);
+      const id = edit.mark ?? saidOf(item ?? 0);
+      const there = result.said ?? result.mark;
+      if (there) {
+        this.#revisions.set(id, there.revision);
         this.#now.set(
-          edit.mark,
-          result.mark.kind === 'item'
-            ? { answers: result.mark.deleted ? {} : result.mark.answers, tags: result.mark.deleted ? [] : result.mark.tags }
-            : result.mark.deleted
-              ? null
-              : fromServer(result.mark)
+          id,
+          result.said
+            ? { answers: result.said.answers, tags: result.said.tags }
+            : result.mark && !result.mark.deleted
+              ? fromServer(result.mark)
+              : null
         );
       } else {
-        this.#revisions.delete(edit.mark);
-        this.#now.delete(edit.mark);
+        this.#revisions.delete(id);
+        this.#now.delete(id);
       }
       // what was done to it before can no longer be taken back by itself
-      this.#undo = this.#undo.map((steps) => steps.filter((s) => s.id !== edit.mark)).filter((steps) => steps.length > 0);
+      this.#undo = this.#undo.map((steps) => steps.filter((s) => s.id !== id)).filter((steps) => steps.length > 0);
       this.#redo = [];
     }
     if (lost) this.refused();

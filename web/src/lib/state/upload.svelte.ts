@@ -2,7 +2,12 @@ import { api, ApiError, ask, sendPiece, type Schemas } from '$lib/api/client';
 
 export type Job = { path: string; file: File; sent: number; state: 'waiting' | 'sending' | 'sent' | 'failed'; reason: string };
 
-/** Sends files in pieces, two at a time; after a break it goes on where the server says it stopped. */
+/** Files announced at a time. */
+const LOT = 100;
+/** Files up to which they are sent one after the other. */
+const HANDFUL = 20;
+
+/** Sends files in pieces, of many two at a time; after a break it goes on where the server says it stopped. */
 export class Uploader {
   jobs = $state<Job[]>([]);
   importId = $state<number | null>(null);
@@ -44,7 +49,11 @@ export class Uploader {
       const next = async (): Promise<void> => {
         for (let job = this.#take(); job; job = this.#take()) await this.#send(job, begun);
       };
-      await Promise.all([next(), next()]);
+      for (let lot = this.#lot(); lot.length > 0; lot = this.#lot()) {
+        await this.#announce(lot, begun);
+        // a handful comes in as it stands, and so lies in the queue; of many, two on their way are worth more than the order of neighbours
+        await Promise.all(lot.length > HANDFUL ? [next(), next()] : [next()]);
+      }
       return await ask(
         api.POST('/projects/{project}/imports/{import}/finish', { params: { path: { project: this.project, import: begun.id } } })
       );
@@ -53,45 +62,84 @@ export class Uploader {
     }
   }
 
+  /** What the server has of a file that was announced. */
+  #told = new Map<Job, Schemas['ImportFile']>();
+
+  #lot(): Job[] {
+    return this.jobs.filter((j) => j.state === 'waiting').slice(0, LOT);
+  }
+
   #take(): Job | undefined {
-    const job = this.jobs.find((j) => j.state === 'waiting');
+    const job = this.jobs.find((j) => j.state === 'waiting' && this.#told.has(j));
     if (job) job.state = 'sending';
     return job;
   }
 
+  /** Many files in one request, since each costs as much as a small picture. One that is refused is refused alone. */
+  async #announce(lot: Job[], begun: Schemas['Import']): Promise<void> {
+    await this.#persist(lot, async () => {
+      const waiting = lot.filter((job) => job.state === 'waiting');
+      const { data } = await ask(
+        api.POST('/projects/{project}/imports/{import}/files/many', {
+          params: { path: { project: this.project, import: begun.id } },
+          body: { files: waiting.map((job) => ({ path: job.path, bytes: job.file.size })) }
+        })
+      );
+      waiting.forEach((job, i) => this.#told.set(job, data[i]!));
+    });
+  }
+
   async #send(job: Job, begun: Schemas['Import']): Promise<void> {
-    for (let wait = 1; ; wait = Math.min(wait * 2, 15)) {
-      try {
-        let file = await ask(
-          api.POST('/projects/{project}/imports/{import}/files', {
-            params: { path: { project: this.project, import: begun.id } },
-            body: { path: job.path, bytes: job.file.size }
-          })
+    let file = this.#told.get(job)!;
+    await this.#persist([job], async (again) => {
+      // after a break the server says how much of it came
+      if (again) file = await this.#ask(job, begun);
+      job.sent = file.received;
+      while (file.state === 'receiving') {
+        file = await sendPiece(
+          this.project,
+          begun.id,
+          file.id,
+          file.received,
+          job.file.slice(file.received, file.received + begun.piece_bytes)
         );
         job.sent = file.received;
-        while (file.state === 'receiving') {
-          file = await sendPiece(
-            this.project,
-            begun.id,
-            file.id,
-            file.received,
-            job.file.slice(file.received, file.received + begun.piece_bytes)
-          );
-          job.sent = file.received;
-          this.paused = '';
-        }
-        job.sent = job.file.size;
-        job.state = 'sent';
-        return;
+        this.paused = '';
+      }
+      job.sent = job.file.size;
+      job.state = 'sent';
+    });
+    this.#told.delete(job);
+  }
+
+  #ask(job: Job, begun: Schemas['Import']): Promise<Schemas['ImportFile']> {
+    return ask(
+      api.POST('/projects/{project}/imports/{import}/files', {
+        params: { path: { project: this.project, import: begun.id } },
+        body: { path: job.path, bytes: job.file.size }
+      })
+    );
+  }
+
+  /** Tries until it is done, or the server says why it never will be. */
+  async #persist(jobs: Job[], work: (again: boolean) => Promise<void>): Promise<void> {
+    for (let wait = 1, again = false; ; wait = Math.min(wait * 2, 15), again = true) {
+      try {
+        return await work(again);
       } catch (e) {
         const error = e as ApiError;
-        // no answer, or signed out meanwhile: try again from where it stopped; anything else is about this file
-        if (error.isOffline || error.status === 401 || error.status === 419 || error.code === 'wrong_offset') {
+        // which of many was refused is in the place of the error; the others go on without it
+        const which = Number(/^files\[(\d+)\]/.exec(error.problem?.field ?? '')?.[1] ?? NaN);
+        const left = jobs.filter((job) => job.state === 'waiting');
+        if (error.isOffline || [401, 419, 503].includes(error.status) || error.code === 'wrong_offset') {
+          // no answer, signed out meanwhile or busy: again from where it stopped
           this.paused = error.code === 'wrong_offset' ? '' : 'waiting for the server; sending goes on by itself';
           await new Promise((done) => setTimeout(done, wait * 1000));
+        } else if (left[which]) {
+          [left[which].state, left[which].reason] = ['failed', error.message];
+          if (left.length === 1) return;
         } else {
-          job.state = 'failed';
-          job.reason = error.message;
+          for (const job of jobs) [job.state, job.reason] = ['failed', error.message];
           return;
         }
       }

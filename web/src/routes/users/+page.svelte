@@ -1,6 +1,7 @@
 <script lang="ts">
   import { api, ask, type Schemas } from '$lib/api/client';
   import ErrorNote from '$lib/ui/ErrorNote.svelte';
+  import LinkNote from '$lib/ui/LinkNote.svelte';
   import Shell from '$lib/ui/Shell.svelte';
   import { Toggle } from 'flowbite-svelte';
   import { onMount } from 'svelte';
@@ -10,7 +11,7 @@
   const load = async () => (users = (await ask(api.GET('/users'))).data);
   onMount(() => load().catch((e) => (error = e.message)));
 
-  async function change(user: number, body: { can_create?: boolean; is_owner?: boolean }) {
+  async function change(user: number, body: { can_create?: boolean; is_owner?: boolean; disabled?: boolean }) {
     error = '';
     try {
       await ask(api.PATCH('/users/{user}', { params: { path: { user } }, body }));
@@ -19,12 +20,30 @@
     }
     await load();
   }
+
+  let fresh = $state<{ name: string; link: string } | null>(null);
+  async function newPassword(user: Schemas['Account']) {
+    error = '';
+    try {
+      const made = await ask(api.POST('/users/{user}/password-link', { params: { path: { user: user.id } } }));
+      fresh = { name: user.name, link: location.origin + made.link };
+    } catch (e) {
+      error = (e as Error).message;
+    }
+  }
 </script>
 
 <Shell title="People of this installation">
   <ErrorNote message={error} />
+  {#if fresh}
+    <div class="card mb-4">
+      <LinkNote link={fresh.link} label="link for a new password"
+        >Send {fresh.name} this link. It works once, for a day, and is not shown again:</LinkNote
+      >
+    </div>
+  {/if}
   <table class="dense">
-    <thead><tr><th>name</th><th>e-mail</th><th>may create projects</th><th>owner</th></tr></thead>
+    <thead><tr><th>name</th><th>e-mail</th><th>may create projects</th><th>owner</th><th>may sign in</th><th></th></tr></thead>
     <tbody>
       {#each users as user (user.id)}
         <tr>
@@ -46,6 +65,15 @@
               onchange={(e) => change(user.id, { is_owner: (e.currentTarget as HTMLInputElement).checked })}
             /></td
           >
+          <td
+            ><Toggle
+              size="small"
+              checked={!user.disabled}
+              aria-label="{user.name} may sign in"
+              onchange={(e) => change(user.id, { disabled: !(e.currentTarget as HTMLInputElement).checked })}
+            /></td
+          >
+          <td><button class="act link" onclick={() => newPassword(user)}>new password</button></td>
         </tr>
       {/each}
     </tbody>

@@ -1,14 +1,17 @@
 <script lang="ts">
   import { api, ask, type Schemas } from '$lib/api/client';
+  import ImportReport from '$lib/intake/ImportReport.svelte';
+  import { states, words } from '$lib/intake/words';
   import { parts } from '$lib/state/project.svelte';
   import { useProject } from '$lib/state/context';
   import { dropped, Uploader } from '$lib/state/upload.svelte';
   import ErrorNote from '$lib/ui/ErrorNote.svelte';
   import LabelOptions from '$lib/ui/LabelOptions.svelte';
+  import LongWork from '$lib/ui/LongWork.svelte';
   import Shell from '$lib/ui/Shell.svelte';
   import { FolderOpen, ImagePlus, Upload } from '@lucide/svelte';
   import { Progressbar } from 'flowbite-svelte';
-  import { onMount, untrack } from 'svelte';
+  import { onMount } from 'svelte';
 
   const project = useProject();
   let sets = $state<Schemas['Set'][]>([]);
@@ -18,15 +21,15 @@
   let uploader = $state<Uploader | null>(null);
   let over = $state(false);
   let again = $state(false);
-  let facts = $state.raw<{ taken: number; facts: string[]; skipped_count: number; skipped: { line: number; reason: string }[] } | null>(
-    null
-  );
+  type FactsReport = { taken: number; facts: string[]; skipped_count: number; skipped: { line: number; reason: string }[] };
+  let facts = $state.raw<FactsReport | null>(null);
+  let factsBegan = $state<number | null>(null);
 
   async function takeFacts(file: File) {
     error = '';
     facts = null;
     try {
-      facts = await ask(
+      const taken = await ask(
         api.POST('/projects/{project}/items/facts', {
           ...parts(project.id),
           body: await file.text(),
@@ -34,15 +37,19 @@
           headers: { 'Content-Type': 'text/csv' }
         })
       );
+      // a long table is read behind; its report comes when that has ended
+      if (taken.chore === null) facts = taken;
+      else factsBegan = taken.chore;
     } catch (e) {
       error = (e as Error).message;
     }
   }
   let what = $state<'pictures' | 'labels'>('pictures');
   let labels = $state({ format: 'coco', as: 'labels', empty: 'unlabelled' });
-  let beside = $state({ format: 'coco', as: 'labels', empty: 'unlabelled' });
   let error = $state('');
   let timer: ReturnType<typeof setInterval> | undefined;
+
+  const goes = (i: Schemas['Import']) => i.state === 'receiving' || i.state === 'working';
 
   async function load() {
     const [s, i] = await Promise.all([
@@ -59,7 +66,7 @@
   onMount(() => {
     load().catch((e) => (error = e.message));
     timer = setInterval(() => {
-      if (uploader?.busy || imports.some((i) => i.state !== 'done' && i.id === shown)) void load().catch(() => {});
+      if (uploader?.busy || imports.some((i) => goes(i) && i.id === shown)) void load().catch(() => {});
     }, 1200);
     return () => clearInterval(timer);
   });
@@ -78,38 +85,8 @@
     await load();
   }
 
-  async function takeBeside(id: number) {
-    error = '';
-    try {
-      const made = await ask(
-        api.POST('/projects/{project}/imports/{import}/beside', {
-          params: { path: { project: project.id, import: id } },
-          body: beside
-        })
-      );
-      uploader = null;
-      shown = made.id;
-      await load();
-    } catch (e) {
-      error = (e as Error).message;
-    }
-  }
-
   const picked = (list: FileList | null) => [...(list ?? [])].map((file) => ({ path: file.webkitRelativePath || file.name, file }));
   const current = $derived(imports.find((i) => i.id === (uploader?.importId ?? shown)) ?? null);
-  // what was found is what is offered
-  $effect(() => {
-    const first = current?.noticed[0]?.format;
-    if (first) untrack(() => (beside.format = first));
-  });
-  const words: Record<string, string> = {
-    taken: 'taken',
-    known: 'already there',
-    refused: 'refused',
-    passed: 'passed over',
-    receiving: 'arriving',
-    received: 'being read'
-  };
   const mb = (n: number) => `${(n / 1e6).toFixed(1)} MB`;
   const accept = $derived(
     what === 'pictures' ? '.jpg,.jpeg,.png,.webp,.bmp,.tif,.tiff,.gif,.zip' : '.json,.xml,.txt,.yaml,.yml,.names,.zip'
@@ -193,61 +170,15 @@
   {/if}
 
   {#if current}
-    <section class="card mb-4" aria-label="report">
-      <h2>
-        Import {current.id}:
-        {current.state === 'done' ? 'done' : 'working'}
-        {#each Object.entries(current.counts) as [state, n] (state)}<span class="count"
-            ><span class="num">{n}</span> {words[state] ?? state}</span
-          >{/each}
-      </h2>
-      {#if current.error !== ''}<ErrorNote message={current.error} />{/if}
-      {#if current.noticed.length > 0}
-        <form
-          class="beside"
-          aria-label="label files beside the pictures"
-          onsubmit={(e) => {
-            e.preventDefault();
-            void takeBeside(current.id);
-          }}
-        >
-          <strong>Label files lie beside these pictures:</strong>
-          {current.noticed.map((n) => `${n.label} (${n.files} ${n.files === 1 ? 'file' : 'files'})`).join(', ')}
-          <div class="what">
-            <LabelOptions bind:options={beside} />
-            <button class="act main">Take them in</button>
-          </div>
-        </form>
-      {/if}
-      {#if current.labels}
-        <p class="mt-2">
-          <span class="num">{current.labels.objects}</span> objects on <span class="num">{current.labels.items}</span> items: {current
-            .labels.accepted} accepted, {current.labels.submitted} submitted with findings, {current.labels.nothing} with nothing there,
-          {current.labels.unlabelled} left unlabelled; {current.labels.known} were there already.
-        </p>
-        {#if current.labels.skipped_count > 0}
-          <h3 class="mt-2 font-semibold">{current.labels.skipped_count} did not come in</h3>
-          <table class="dense">
-            <tbody
-              >{#each current.labels.skipped.slice(0, 100) as s, i (i)}<tr><td>{s.file}</td><td>{s.place}</td><td>{s.reason}</td></tr
-                >{/each}</tbody
-            >
-          </table>
-        {/if}
-        {#each current.labels.notices as n (n.what)}<p class="soft">{n.what} ({n.count})</p>{/each}
-        {#each current.labels.findings.slice(0, 50) as f, i (i)}<p class="soft">{f.item}: {f.message}</p>{/each}
-      {/if}
-      {#if files.length > 0}
-        <table class="dense mt-2">
-          <thead><tr><th>file</th><th>what became of it</th><th>why</th></tr></thead>
-          <tbody>
-            {#each files.slice(0, 200) as file (file.id)}<tr data-state={file.state}
-                ><td>{file.path}</td><td>{words[file.state] ?? file.state}</td><td>{file.reason}</td></tr
-              >{/each}
-          </tbody>
-        </table>
-      {/if}
-    </section>
+    <ImportReport
+      of={current}
+      {files}
+      changed={load}
+      made={async (id) => {
+        uploader = null;
+        shown = id;
+      }}
+    />
   {/if}
 
   <div class="two">
@@ -282,6 +213,13 @@
           }}
         /></label
       >
+      <LongWork
+        kind="facts"
+        began={factsBegan}
+        ended={(chore) => {
+          if (chore.state === 'done') facts = chore.report as FactsReport | null;
+        }}
+      />
       {#if facts}
         <p class="mt-2" role="status" aria-label="facts taken">
           <span class="num">{facts.taken}</span>
@@ -312,9 +250,10 @@
                 <td>{new Date(i.at).toLocaleString('en-GB', { dateStyle: 'short', timeStyle: 'short' })}</td>
                 <td>{i.by}</td>
                 <td
-                  >{Object.entries(i.counts)
-                    .map(([s, n]) => `${n} ${words[s] ?? s}`)
-                    .join(', ')}</td
+                  >{[
+                    ...(i.state === 'done' ? [] : [states[i.state].split(';')[0]]),
+                    ...Object.entries(i.counts).map(([s, n]) => `${n} ${words[s] ?? s}`)
+                  ].join(', ')}</td
                 >
               </tr>
             {/each}
@@ -374,16 +313,9 @@
     padding: 2px 0;
     font-size: 13px;
   }
-  .count {
-    font-weight: 400;
-    margin-left: 10px;
-  }
   .two {
     display: grid;
     grid-template-columns: 1fr 1fr;
     gap: 28px;
-  }
-  tr[data-state='refused'] td {
-    color: var(--accent-text);
   }
 </style>

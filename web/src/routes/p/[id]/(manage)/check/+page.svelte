@@ -26,6 +26,21 @@
     }
   });
 
+  async function load() {
+    review = await ask(api.GET('/projects/{project}/review', parts(project.id)));
+  }
+  /** Takes an item from who has it open, so that somebody else can review it. */
+  async function free(turn: number) {
+    try {
+      await ask(
+        api.POST('/projects/{project}/turns/{turn}/pass', { params: { path: { project: project.id, turn } }, body: { user: null } })
+      );
+      await load();
+    } catch (e) {
+      error = (e as Error).message;
+    }
+  }
+
   async function begin() {
     try {
       const { packet } = await ask(api.POST('/projects/{project}/next', { ...parts(project.id), body: { purpose: 'review' } }));
@@ -62,7 +77,9 @@
           {#each review.data as row (row.turn)}
             <tr>
               <td><img class="thumb" src={row.item.picture.thumb} alt="" loading="lazy" width="72" height="54" /></td>
-              <td>{row.item.name}</td>
+              <td
+                >{row.item.name}{#if row.reopened_because}<br /><span class="soft">reopened: {row.reopened_because}</span>{/if}</td
+              >
               <td>{row.item.set || '(top)'}</td>
               <td>{row.labeller}</td>
               <td class="num">{row.round}</td>
@@ -73,9 +90,9 @@
                   : ''}</td
               >
               <td
-                >{#if row.taken}<span class="soft">open elsewhere</span>{:else}<a class="act" href="/p/{project.id}/bench/{row.turn}"
-                    >Open</a
-                  >{/if}</td
+                >{#if row.held_by}<span class="soft">open with {row.held_by.name}</span>
+                  {#if project.may('project.manage')}<button class="act link" onclick={() => free(row.turn)}>free it</button>{/if}
+                {:else}<a class="act" href="/p/{project.id}/bench/{row.turn}">Open</a>{/if}</td
               >
             </tr>
           {/each}

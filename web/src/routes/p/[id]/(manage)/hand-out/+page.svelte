@@ -3,6 +3,7 @@
   import { parts } from '$lib/state/project.svelte';
   import { useProject } from '$lib/state/context';
   import ErrorNote from '$lib/ui/ErrorNote.svelte';
+  import LongWork from '$lib/ui/LongWork.svelte';
   import Shell from '$lib/ui/Shell.svelte';
   import StateBar from '$lib/ui/StateBar.svelte';
   import { onMount } from 'svelte';
@@ -14,7 +15,11 @@
   let sets = $state<Schemas['Set'][]>([]);
   let classes = $state<string[]>([]);
   let error = $state('');
+  let began = $state<number | null>(null);
+  let takesBack = $state<number | null>(null);
   let count = $state<number | null>(null);
+  /** of these: accepted ones, and ones somebody is at */
+  let there = $state({ accepted: 0, under_way: 0 });
   /** what a draw by difference covers */
   let lot = $state.raw<{
     cover: { most: number; mean: number };
@@ -31,6 +36,7 @@
     choose: 'all' as 'all' | 'first' | 'random' | 'difference',
     count: 20,
     seed: 1,
+    again: null as 'on_top' | 'blind' | null,
     labellers: [] as number[],
     reviewers: [] as number[],
     note: '',
@@ -53,7 +59,7 @@
       ask(api.GET('/projects/{project}/codebook', parts(project.id)))
     ]);
     [assignments, members, sets] = [a.data, p.data, s.data];
-    classes = c.document.classes.filter((k) => k.shapes.includes('box')).map((k) => k.name);
+    classes = c.document.classes.map((k) => k.name);
   }
   onMount(() => load().catch((e) => (error = e.message)));
 
@@ -65,10 +71,12 @@
       .then((answer) => {
         if (mine !== asked) return;
         [count, lot, doubt] = [answer.items, answer.lot, ''];
+        there = { accepted: answer.accepted, under_way: answer.under_way };
       })
       .catch((e: Error) => {
         if (mine !== asked) return;
         [count, lot, doubt] = [null, null, e.message];
+        there = { accepted: 0, under_way: 0 };
       });
   });
 
@@ -84,7 +92,8 @@
   async function handOut() {
     error = '';
     try {
-      await ask(api.POST('/projects/{project}/assignments', { ...parts(project.id), body: $state.snapshot(body) }));
+      const made = await ask(api.POST('/projects/{project}/assignments', { ...parts(project.id), body: $state.snapshot(body) }));
+      began = made.chore ?? null;
       sentence.note = '';
       openPart = '';
     } catch (e) {
@@ -94,10 +103,17 @@
     sentence = { ...sentence };
   }
 
+  function ended() {
+    load().catch((e) => (error = e.message));
+    sentence = { ...sentence };
+  }
   async function withdraw(assignment: number) {
     error = '';
     try {
-      await ask(api.DELETE('/projects/{project}/assignments/{assignment}', { params: { path: { project: project.id, assignment } } }));
+      const answer = await ask(
+        api.DELETE('/projects/{project}/assignments/{assignment}', { params: { path: { project: project.id, assignment } } })
+      );
+      takesBack = answer.chore;
     } catch (e) {
       error = (e as Error).message;
     }
@@ -150,6 +166,21 @@
       )},
       {@render part('note', sentence.note === '' ? 'without a note' : 'with a note', 'a note')}.
     </p>
+    {#if there.accepted > 0}
+      <fieldset class="again" aria-label="what becomes of accepted items">
+        <legend
+          ><span class="num">{there.accepted}</span>
+          {there.accepted === 1 ? 'of these is' : 'of these are'} accepted. The new pass</legend
+        >
+        <label><input type="radio" bind:group={sentence.again} value="on_top" /> works on top of the accepted labels</label>
+        <label><input type="radio" bind:group={sentence.again} value="blind" /> labels blind, without seeing them</label>
+        <span class="soft">Until it is accepted itself, the labels stay accepted and releasable as they are.</span>
+      </fieldset>
+    {/if}
+    {#if there.under_way > 0}<p class="soft" role="status">
+        <span class="num">{there.under_way}</span>
+        {there.under_way === 1 ? 'is' : 'are'} handed out or under review already: a second person works on the same labels.
+      </p>{/if}
     {#if doubt !== ''}<p class="soft" role="status">{doubt}</p>{/if}
     {#if lot}
       <div class="cover" role="status" aria-label="what the choice covers">
@@ -224,14 +255,18 @@
         {/if}
       </div>
     {/if}
-    <button class="act main mt-3" disabled={!count || sentence.labellers.length === 0} onclick={handOut}
-      >Hand out {count ?? ''} {count === 1 ? 'item' : 'items'}</button
+    <button
+      class="act main mt-3"
+      disabled={!count || sentence.labellers.length === 0 || (there.accepted > 0 && sentence.again === null)}
+      onclick={handOut}>Hand out {count ?? ''} {count === 1 ? 'item' : 'items'}</button
     >
-    {#if sentence.labellers.length === 0}<span class="soft ml-2">say to whom first</span>{:else if count === 0}<span class="soft ml-2"
-        >no item fits</span
-      >{/if}
+    {#if sentence.labellers.length === 0}<span class="soft ml-2">say to whom first</span
+      >{:else if there.accepted > 0 && sentence.again === null}<span class="soft ml-2">say how the new pass works</span
+      >{:else if count === 0}<span class="soft ml-2">no item fits</span>{/if}
   </section>
 
+  <LongWork kind="hand_out" {began} {ended} />
+  <LongWork kind="withdraw" began={takesBack} {ended} />
   {#if assignments.length > 0}
     <table class="dense">
       <thead
@@ -248,7 +283,9 @@
             <td>{a.needs_review ? a.reviewers.map((p) => p.name).join(', ') : 'no review'}</td>
             <td>{a.note}</td>
             <td class="num">{a.priority}</td>
-            <td class="num">{Object.values(a.states).reduce((x, y) => x + y, 0)}</td>
+            <td class="num"
+              >{a.items}{#if a.begun > 0}<br /><span class="soft">{a.begun} begun</span>{/if}</td
+            >
             <td class="pt-2"><StateBar counts={a.states} label="assignment {a.id}" /></td>
             <td
               >{#if a.states.waiting}<button class="act link" title="what is begun stays" onclick={() => withdraw(a.id)}
@@ -316,6 +353,23 @@
   }
   .wide {
     flex: 1;
+  }
+  .again {
+    display: flex;
+    flex-wrap: wrap;
+    gap: 4px 18px;
+    border-left: 3px solid var(--accent);
+    padding: 2px 0 2px 12px;
+    margin: 4px 0 10px;
+  }
+  .again legend {
+    float: left;
+    margin-right: 4px;
+  }
+  .again label {
+    display: flex;
+    gap: 6px;
+    align-items: center;
   }
   .small {
     width: 90px;

@@ -9,10 +9,11 @@
   import { parts } from '$lib/state/project.svelte';
   import { useProject } from '$lib/state/context';
   import ErrorNote from '$lib/ui/ErrorNote.svelte';
+  import LongWork from '$lib/ui/LongWork.svelte';
   import Shell from '$lib/ui/Shell.svelte';
   import StateWord from '$lib/ui/StateWord.svelte';
   import { Plus, X } from '@lucide/svelte';
-  import { onMount, untrack } from 'svelte';
+  import { onDestroy, onMount, untrack } from 'svelte';
 
   const project = useProject();
   let document_ = $state.raw<Document>({ skeno: 'codebook/1', classes: [] });
@@ -27,6 +28,7 @@
   let ready = $state(false);
   let chosen = $state<number[]>([]);
   let moved = $state('');
+  let began = $state<number | null>(null);
   let picked = $state<Schemas['Item'] | null>(null);
   let adding = $state<{ kind: Kind; value: string; not: boolean } | null>(null);
 
@@ -103,18 +105,28 @@
     adding = { kind, value: choices(kind, document_, sets)?.[0]?.value ?? '', not: false };
   }
 
+  /** the item asked for last; an answer about another, or one that comes when the page has been left, is nobody's any more */
+  let asked = 0;
   async function pick(item: number) {
+    const mine = ++asked;
     try {
-      picked = await ask(api.GET('/projects/{project}/items/{item}', { params: { path: { project: project.id, item } } }));
+      const found = await ask(api.GET('/projects/{project}/items/{item}', { params: { path: { project: project.id, item } } }));
+      if (mine === asked) picked = found;
     } catch (e) {
-      error = (e as Error).message;
+      if (mine === asked) error = (e as Error).message;
     }
   }
   async function open(id: number) {
     if (picked?.id !== id) await pick(id);
-    if (picked?.turn) await goto(benchOf(picked));
-    else if (picked) error = `${picked.name} has been handed out to nobody, so it can't be opened on the bench`;
+    if (picked?.id !== id) return;
+    if (picked.turn) await goto(benchOf(picked));
+    else error = `${picked.name} has been handed out to nobody, so it can't be opened on the bench`;
   }
+  function unpick() {
+    asked++;
+    picked = null;
+  }
+  onDestroy(unpick);
   async function putBack() {
     if (!picked?.parked) return;
     try {
@@ -133,13 +145,15 @@
   async function archive() {
     error = moved = '';
     try {
-      const { changed } = await ask(
+      const { changed, chore } = await ask(
         api.POST('/projects/{project}/items/archive', {
           ...parts(project.id),
           body: { archived: !archived, ...(chosen.length > 0 ? { items: $state.snapshot(chosen) } : { filter: { f: conditions } }) }
         })
       );
-      moved = `${changed} ${archived ? 'brought back' : 'archived'}`;
+      began = chore;
+      // with many items it goes on behind, and the line below says how far
+      if (chore === null) moved = `${changed} ${archived ? 'brought back' : 'archived'}`;
       await load();
     } catch (e) {
       error = (e as Error).message;
@@ -154,6 +168,7 @@
       {total === 1 && conditions.length === 0 ? 'item' : 'items'}</span
     >{/snippet}
   <ErrorNote message={error} />
+  {#if project.may('project.manage')}<LongWork kind="archive" {began} ended={() => void load()} />{/if}
   <div class="stack" role="group" aria-label="filter">
     <span class="step"><span class="num">{all}</span></span>
     {#each conditions as f, i (f)}
@@ -224,7 +239,7 @@
       </div>
       {#if picked.parked && project.may('project.manage')}<button class="act" onclick={putBack}>Back to the queue</button>{/if}
       {#if picked.turn}<a class="act main" href={benchOf(picked)}>On the bench</a>{:else}<span class="soft">handed out to nobody</span>{/if}
-      <button aria-label="close" onclick={() => (picked = null)}><X size={15} /></button>
+      <button aria-label="close" onclick={unpick}><X size={15} /></button>
     </section>
   {/if}
   <div class="over">

@@ -3,6 +3,7 @@
   import { parts } from '$lib/state/project.svelte';
   import { useProject } from '$lib/state/context';
   import ErrorNote from '$lib/ui/ErrorNote.svelte';
+  import LinkNote from '$lib/ui/LinkNote.svelte';
   import Shell from '$lib/ui/Shell.svelte';
   import { Button, Input, Label, Select, Textarea, Toggle } from 'flowbite-svelte';
   import { onMount } from 'svelte';
@@ -14,6 +15,13 @@
   let role = $state<Schemas['Role']>('labeller');
   let note = $state('');
   let link = $state('');
+  let candidates = $state<Schemas['Person'][]>([]);
+  let chosen = $state<number | null>(null);
+  /** who is about to leave, and who takes over what they hold */
+  let leaving = $state<Schemas['Member'] | null>(null);
+  let heir = $state<number | null>(null);
+  let fresh = $state<{ name: string; link: string } | null>(null);
+  let said = $state('');
   let error = $state('');
   let about = $state({
     name: project.project?.name ?? '',
@@ -27,14 +35,37 @@
   let saved = $state(false);
 
   async function load() {
-    const people = await ask(api.GET('/projects/{project}/people', parts(project.id)));
+    const [people, others] = await Promise.all([
+      ask(api.GET('/projects/{project}/people', parts(project.id))),
+      ask(api.GET('/projects/{project}/people/candidates', parts(project.id)))
+    ]);
     members = people.data;
     invitations = people.invitations;
+    candidates = others.data;
+    if (chosen !== null && !candidates.some((c) => c.id === chosen)) chosen = null;
   }
   onMount(() => load().catch((e) => (error = e.message)));
 
+  const of = (user: number) => ({ params: { path: { project: project.id, user } } });
+
+  async function remove(member: Schemas['Member']) {
+    const gone = await ask(
+      api.DELETE('/projects/{project}/people/{user}', {
+        params: { ...of(member.id).params, ...(heir !== null && { query: { to: heir } }) }
+      })
+    );
+    leaving = null;
+    const to = heir === null ? 'went back to the queue' : `went to ${members.find((m) => m.id === heir)?.name}`;
+    said =
+      `${member.name} has left. ` +
+      (gone.turns === 0 ? 'Nothing was waiting for them.' : `${gone.turns} ${gone.turns === 1 ? 'item' : 'items'} ${to}.`) +
+      (gone.without.length > 0
+        ? ` ${gone.without.length} of the assignments have work left and nobody to do it: hand them out again.`
+        : '');
+  }
+
   async function attempt(work: () => Promise<unknown>) {
-    error = '';
+    error = said = '';
     try {
       await work();
     } catch (e) {
@@ -46,6 +77,7 @@
 
 <Shell title="People and settings" {project}>
   <ErrorNote message={error} />
+  {#if said !== ''}<p class="card mb-4" role="status">{said}</p>{/if}
   <div class="two">
     <section>
       <h2 class="mb-1">People</h2>
@@ -54,7 +86,9 @@
         <tbody>
           {#each members as member (member.id)}
             <tr>
-              <td>{member.name}</td>
+              <td
+                >{member.name}{#if member.disabled}<br /><span class="soft">account disabled</span>{/if}</td
+              >
               <td>{member.email}</td>
               <td>
                 <select
@@ -77,16 +111,73 @@
               <td
                 ><button
                   class="act link"
+                  title="a link by which {member.name} sets a new password"
                   onclick={() =>
-                    attempt(() =>
-                      ask(api.DELETE('/projects/{project}/people/{user}', { params: { path: { project: project.id, user: member.id } } }))
-                    )}>remove</button
+                    attempt(async () => {
+                      fresh = {
+                        name: member.name,
+                        link: location.origin + (await ask(api.POST('/projects/{project}/people/{user}/password-link', of(member.id)))).link
+                      };
+                    })}>new password</button
+                >
+                <button
+                  class="act link"
+                  aria-expanded={leaving?.id === member.id}
+                  onclick={() => {
+                    leaving = leaving?.id === member.id ? null : member;
+                    heir = null;
+                  }}>remove</button
                 ></td
               >
             </tr>
+            {#if leaving?.id === member.id}
+              <tr class="leaving">
+                <td colspan="4">
+                  <label
+                    >What {member.name} holds, and what came back to them, goes
+                    <select class="field" bind:value={heir}>
+                      <option value={null}>back to the queue</option>
+                      {#each members.filter((m) => m.id !== member.id && m.role !== 'guest') as m (m.id)}<option value={m.id}
+                          >to {m.name}</option
+                        >{/each}
+                    </select></label
+                  >
+                  <button class="act main" onclick={() => attempt(() => remove(member))}>Remove {member.name}</button>
+                </td>
+              </tr>
+            {/if}
           {/each}
         </tbody>
       </table>
+      {#if fresh}
+        <div class="card mb-6">
+          <LinkNote link={fresh.link} label="link for a new password"
+            >Send {fresh.name} this link. It works once, for a day, and is not shown again:</LinkNote
+          >
+        </div>
+      {/if}
+      {#if candidates.length > 0}
+        <h2 class="mb-1">Add</h2>
+        <form
+          class="card row mb-6"
+          onsubmit={(e) => {
+            e.preventDefault();
+            const user = chosen;
+            if (user !== null)
+              void attempt(() => ask(api.POST('/projects/{project}/people', { ...parts(project.id), body: { user, role } })));
+          }}
+        >
+          <div>
+            <Label for="who" class="mb-1">somebody who has an account here</Label>
+            <select id="who" class="field" bind:value={chosen} required>
+              <option value={null} disabled>choose a person</option>
+              {#each candidates as c (c.id)}<option value={c.id}>{c.name}</option>{/each}
+            </select>
+          </div>
+          <div><Label for="arole" class="mb-1">as</Label><Select id="arole" items={roles} bind:value={role} /></div>
+          <Button type="submit" disabled={chosen === null}>Add</Button>
+        </form>
+      {/if}
       <h2 class="mb-1">Invite</h2>
       <form
         class="card"
@@ -107,14 +198,7 @@
           <Button type="submit">Make a link</Button>
         </div>
         {#if link !== ''}
-          <p class="mt-3 mb-1">Send this link. It works once, for a week, and is not shown again:</p>
-          <div class="row">
-            <input class="field num" readonly value={link} aria-label="invitation link" onfocus={(e) => e.currentTarget.select()} /><button
-              type="button"
-              class="act"
-              onclick={() => navigator.clipboard.writeText(link)}>copy</button
-            >
-          </div>
+          <LinkNote {link} label="invitation link">Send this link. It works once, for a week, and is not shown again:</LinkNote>
         {/if}
       </form>
       {#if invitations.length > 0}
@@ -195,5 +279,20 @@
   }
   .row > div {
     flex: 1;
+  }
+  .row select {
+    width: 100%;
+  }
+  .leaving td {
+    background: var(--sunk);
+    padding: 10px 12px;
+  }
+  .leaving label,
+  .leaving select {
+    margin-right: 10px;
+  }
+  .leaving select {
+    width: auto;
+    display: inline-block;
   }
 </style>

@@ -4,6 +4,7 @@
   import { useProject } from '$lib/state/context';
   import { formats } from '$lib/state/formats';
   import ErrorNote from '$lib/ui/ErrorNote.svelte';
+  import Message from '$lib/ui/Message.svelte';
   import Shell from '$lib/ui/Shell.svelte';
   import { onMount } from 'svelte';
 
@@ -84,6 +85,13 @@
         })
       )
     );
+  const of = (number: number) => ({ params: { path: { project: project.id, number } } });
+  const states: Record<Schemas['Release']['state'], string> = {
+    waiting: 'waiting for its turn',
+    working: 'being written',
+    done: 'done',
+    failed: 'could not be written'
+  };
   let together = $state(false);
   const isYolo = (format: string) => format.startsWith('yolo');
   const layout = (format: string) => (together && isYolo(format) ? 'together' : '');
@@ -193,12 +201,23 @@
       <article class="card mt-2" aria-label="release {r.number}">
         <div class="line">
           <strong>Release {r.number}</strong>
-          {#if r.state !== 'done'}<span>{r.state}{r.error ? `: ${r.error}` : '…'}</span>{/if}
+          {#if r.state !== 'done'}<span
+              >{states[r.state]}{#if r.error}: <Message text={r.error} />{:else}…{/if}</span
+            >{/if}
           <span class="soft"
             >{new Date(r.at).toLocaleString('en-GB', { dateStyle: 'medium', timeStyle: 'short' })}{r.by ? `, ${r.by}` : ''}{r.note
               ? ` — ${r.note}`
               : ''}</span
           >
+          {#if r.state === 'failed'}<button
+              class="act"
+              onclick={() => attempt(() => ask(api.POST('/projects/{project}/releases/{number}/retry', of(r.number))))}>Try again</button
+            >{/if}
+          {#if r.state !== 'done'}<button
+              class="act"
+              onclick={() => attempt(() => ask(api.DELETE('/projects/{project}/releases/{number}', of(r.number))))}
+              >{r.state === 'failed' ? 'Drop it' : 'Stop'}</button
+            >{/if}
         </div>
         {#if r.census}
           <p>
@@ -226,7 +245,18 @@
                         href="/api/v1/projects/{project.id}/releases/{r.number}/editions/{e.id}/download"
                         download>download</a
                       > <span class="soft num">{size(e.bytes ?? 0)}</span>
-                    {:else}{e.state}{e.error ? `: ${e.error}` : '…'}{/if}
+                    {:else}{states[e.state]}{#if e.error}: <Message text={e.error} />{:else}…{/if}
+                      <button
+                        class="act link"
+                        onclick={() =>
+                          attempt(() =>
+                            ask(
+                              api.DELETE('/projects/{project}/releases/{number}/editions/{edition}', {
+                                params: { path: { project: project.id, number: r.number, edition: e.id } }
+                              })
+                            )
+                          )}>{e.state === 'failed' ? 'drop it' : 'stop'}</button
+                      >{/if}
                   </td>
                   <td class="soft"
                     >{#if e.compared}read back: {e.compared.marks} marks, no difference{/if}{#each e.mapping as m (m.what)}<div>

@@ -73,7 +73,8 @@
     bench.shade = own.shade_rest ?? false;
     bench.weight = own.line_weight ?? 1;
     bench.names = own.mark_names ?? false;
-    bench.start(Number(page.params.turn)).then(
+    // from a list one comes to look: nobody loses the item by that
+    bench.start(Number(page.params.turn), back !== null).then(
       async () => {
         ready = true;
         await tick();
@@ -274,6 +275,12 @@
     const b = bounds(shapeOf(m));
     return `${Math.round(b.width)} × ${Math.round(b.height)}`;
   };
+  const canTakeUp = $derived(
+    ready &&
+      bench.mode === 'look' &&
+      !bench.packet.turn.held_by &&
+      (bench.packet.turn.state === 'waiting' || bench.packet.turn.state === 'returned' || bench.packet.turn.state === 'open')
+  );
   const about = $derived(bench.nameOf(bench.mark?.class ?? bench.active));
 </script>
 
@@ -325,7 +332,11 @@
             ? `, round ${bench.packet.turn.round}`
             : ''}</span
         >
-      {:else if bench.mode === 'look'}<span class="mode">only to look at: {bench.packet.turn.state}</span>
+      {:else if bench.mode === 'look'}<span class="mode"
+          >only to look at: {bench.packet.turn.held_by ? `open with ${bench.packet.turn.held_by.name}` : bench.packet.turn.state}</span
+        >{#if canTakeUp}<button class="act" onclick={() => bench.takeUp()}
+            >{bench.packet.turn.stage === 'label' ? 'Label it' : 'Review it'}</button
+          >{/if}
       {:else if bench.packet.turn.round > 1}<span class="mode">round {bench.packet.turn.round}</span>{/if}
       <span class="push"></span>
       <button class="icon" disabled={!bench.canUndo} aria-label="undo" title="undo (Ctrl Z)" onclick={() => bench.undo()}

@@ -1,0 +1,118 @@
+<?php
+
+declare(strict_types=1);
+
+namespace App\Files;
+
+use App\Models\Asset;
+use Closure;
+use Illuminate\Support\Facades\Storage;
+use RuntimeException;
+use Skeno\Core\Imaging\OpenPicture;
+use Skeno\Core\Imaging\Picture;
+use Skeno\Core\Imaging\PictureFormat;
+use Skeno\Core\Imaging\RefusedPicture;
+
+/** Picture files by the hash of their bytes, and the copies for the screen that can always be made again. */
+final class AssetStore
+{
+    /** Longest side of the copies, in px; "full" has the picture's own size. */
+    public const SIDES = ['thumb' => 320, 'screen' => 2048, 'full' => 16_000];
+
+    public function file(Asset $asset): string
+    {
+        return $this->fileOf($asset->sha256);
+    }
+
+    public function fileOf(string $hash): string
+    {
+        return Storage::disk('assets')->path(self::path($hash));
+    }
+
+    /** Stores the bytes under their hash; bytes already there are left as they are. Before the transaction that writes of it, which would make everybody else wait for the disk. */
+    public function keep(Picture $picture, string $hash): void
+    {
+        $target = $this->fileOf($hash);
+        if (! is_file($target)) {
+            if (! is_dir(dirname($target))) {
+                @mkdir(dirname($target), 0o770, true);
+            }
+            $temporary = $target.'.'.bin2hex(random_bytes(4));
+            if (! @copy($picture->file, $temporary) || ! @rename($temporary, $target)) {
+                @unlink($temporary);
+                throw new RuntimeException('the picture could not be stored: is the disk full?');
+            }
+        }
+    }
+
+    /** The row of bytes that are kept. */
+    public function of(Picture $picture, string $hash): Asset
+    {
+        return Asset::query()->firstOrCreate(['sha256' => $hash], [
+            'bytes' => $picture->bytes, 'format' => $picture->format->value, 'width' => $picture->width, 'height' => $picture->height,
+            'orientation' => $picture->orientation, 'depth' => $picture->depth, 'color_space' => $picture->colorSpace,
+        ]);
+    }
+
+    /** The file to send for a size; made now when the worker has not come to it yet. */
+    public function derived(Asset $asset, string $size): string
+    {
+        $format = PictureFormat::from($asset->format);
+        if ($size !== 'thumb' && $this->isPlain($asset, $format) && max($asset->width, $asset->height) <= self::SIDES[$size]) {
+            return $this->file($asset);
+        }
+        $target = Storage::disk('derived')->path(self::derivedPath($asset->sha256, $size));
+        if (! is_file($target)) {
+            if (! is_dir(dirname($target))) {
+                @mkdir(dirname($target), 0o770, true);
+            }
+            $temporary = dirname($target).'/'.bin2hex(random_bytes(6)).'.jpg';
+            Picture::derive($this->file($asset), $format, $temporary, self::SIDES[$size], $size === 'thumb' ? 80 : 92);
+            rename($temporary, $target);
+        }
+
+        return $target;
+    }
+
+    /** The picture decoded, from its copy for the screen where it is larger than that. @throws RefusedPicture */
+    public function open(Asset $asset): OpenPicture
+    {
+        $file = $this->derived($asset, 'screen');
+
+        return OpenPicture::of($file, $file === $this->file($asset) ? PictureFormat::from($asset->format) : PictureFormat::Jpeg, $asset->width);
+    }
+
+    /** A file of something made from a picture, kept until it is made anew. @param  Closure(): string  $make */
+    public function made(string $path, Closure $make): string
+    {
+        $target = Storage::disk('derived')->path($path);
+        if (! is_file($target)) {
+            if (! is_dir(dirname($target))) {
+                @mkdir(dirname($target), 0o770, true);
+            }
+            $temporary = dirname($target).'/'.bin2hex(random_bytes(6));
+            file_put_contents($temporary, $make());
+            rename($temporary, $target);
+        }
+
+        return $target;
+    }
+
+    /** Whether every browser shows the original as it is meant. */
+    private function isPlain(Asset $asset, PictureFormat $format): bool
+    {
+        return in_array($format, [PictureFormat::Jpeg, PictureFormat::Png, PictureFormat::Webp], true) && $asset->orientation === 1 && $asset->depth <= 8 && in_array($asset->color_space, ['rgb', 'gray'], true);
+    }
+
+    /** Where a copy is, below the folder of derived files. */
+    public static function derivedPath(string $hash, string $size): string
+    {
+        return self::path($hash)."-{$size}.jpg";
+    }
+
+    /** Where the bytes of a hash are, below their folder. */
+    public static function path(string $hash): string
+    {
+        return substr($hash, 0, 2).'/'.substr($hash, 2, 2).'/'.$hash;
+    }
+}

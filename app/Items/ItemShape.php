@@ -1,0 +1,32 @@
+<?php
+
+declare(strict_types=1);
+
+namespace App\Items;
+
+use App\Files\AssetStore;
+use App\Files\Pass;
+use App\Models\Item;
+
+/** An item as the API shows it. */
+final class ItemShape
+{
+    /** @return array<string, mixed> */
+    public static function of(Item $item): array
+    {
+        $picture = "/api/v1/projects/{$item->project_id}/items/{$item->id}/picture?v=".substr($item->asset->sha256, 0, 8);
+
+        return [
+            'id' => $item->id,
+            'path' => $item->path,
+            'name' => basename($item->path),
+            'set' => $item->set->path,
+            'width' => $item->asset->width,
+            'height' => $item->asset->height,
+            'state' => $item->state->value,
+            'labelled' => $item->labelled()->value,
+            'mark_count' => $item->mark_count,
+            'picture' => ['thumb' => Pass::on("{$picture}&size=thumb", AssetStore::derivedPath($item->asset->sha256, 'thumb'), storage_path()), 'screen' => "{$picture}&size=screen", 'full' => "{$picture}&size=full"],
+        ];
+    }
+}

@@ -1,0 +1,302 @@
+<?php
+
+declare(strict_types=1);
+
+namespace App\Objects;
+
+use App\Access\Actor;
+use App\Files\Pass;
+use App\Items\AnswerQuery;
+use App\Items\ItemShape;
+use App\Items\ItemStates;
+use App\Items\MarkShape;
+use App\Looks\LookAtObjects;
+use App\Models\MarkRow;
+use App\Models\Project;
+use App\Models\Turn;
+use App\Work\Reach;
+use Illuminate\Database\Eloquent\Builder;
+use Illuminate\Support\Facades\DB;
+use Skeno\Core\Codebook\Attribute;
+use Skeno\Core\Codebook\Codebook;
+use Skeno\Core\InvalidValue;
+use Skeno\Core\People\Ability;
+use Skeno\Core\People\Role;
+use Skeno\Core\Quality\Looks;
+use Skeno\Core\Workflow\ItemState;
+
+/** The agreed marks of a project one by one, whatever items they are on: for the contact sheet and for sweeps. */
+final class Objects
+{
+    public const MOST = 200;
+
+    /** Sorts whose terms the index "marks_sheet" has. */
+    private const OFF_THE_SHEET = ['oddness', 'aspect', 'time', 'author', 'confidence'];
+
+    private const SORTS = ['item', 'oddness', 'size', 'aspect', 'time', 'author', 'answer', 'confidence'];
+
+    /** Where the square with an object is kept, below the folder of derived files. */
+    public static function cropFile(MarkRow $row): string
+    {
+        return 'crops/'.substr($row->id, -2)."/{$row->id}-{$row->revision}.jpg";
+    }
+
+    /**
+     * @param  array<array-key, mixed>  $in  `class?` (a key or a list of them), `question?`, `answer?` (an option, `yes`, `no`, a way of having no
+     *                                       value, or `open`: not answered), `author?`, `set?`, `sort?`, `order?`, `offset?`, `limit?`,
+     *                                       `after?` (a mark, when sorted by item: what follows it, whatever became of those before)
+     * @return array<string, mixed>
+     */
+    public function page(Actor $actor, Project $project, array $in): array
+    {
+        $codebook = $project->codebookVersion()->codebook();
+        $reach = $this->reach($actor, $project);
+        $query = $this->found($actor, $project, $codebook, $in, $reach);
+        $total = $this->total($actor, $project, $in, $query, $reach);
+        $this->follow($project, $query, $in);
+        if (in_array($in['sort'] ?? 'item', self::OFF_THE_SHEET, true) && $reach['outside'] === 0 && ! self::narrows($in, ['question', 'answer', 'author', 'set'])) {
+            // all of a class, sorted: this index has every term, and of the narrower ones SQLite would look each row up
+            $query->from(DB::raw('marks indexed by marks_sheet'));
+        }
+        $offset = $this->number($in, 'offset', 0, 10_000_000, 0);
+        $limit = $this->number($in, 'limit', 1, self::MOST, 60);
+        $sorting = $this->sorting($codebook, $in);
+        // the nearer end of the list is where it is counted from
+        $fromEnd = $offset > intdiv($total, 2) && ! isset($in['after']);
+        foreach ($sorting as [$by, $order]) {
+            $query->orderByRaw($by.' '.($fromEnd ? ($order === 'asc' ? 'desc' : 'asc') : $order));
+        }
+        // the index first, then the rows of what is shown
+        $ids = $fromEnd
+            ? ($offset >= $total ? [] : array_reverse($query->offset(max(0, $total - $offset - $limit))->limit(min($limit, $total - $offset))->pluck('marks.id')->all()))
+            : $query->offset($offset)->limit($limit)->pluck('marks.id')->all();
+        $rows = MarkRow::query()->whereIn('id', $ids)->with(['item.asset', 'item.set', 'author'])->get()->keyBy('id');
+        $found = $rows->sortBy(static fn (MarkRow $row): int => (int) array_search($row->id, $ids, true))->values();
+        $known = LookAtObjects::known($project->id);
+        $vectors = DB::table('looks')->whereIn('mark_id', $found->modelKeys())->pluck('vector', 'mark_id');
+        $turns = Turn::query()->whereIn('item_id', $found->pluck('item_id')->unique())->where('beside', false)->groupBy('item_id')->selectRaw('item_id, max(id) as turn')->toBase()->pluck('turn', 'item_id');
+        $named = $actor->roleIn($project) !== Role::Guest;
+
+        return [
+            'data' => array_values($found->map(static fn (MarkRow $row): array => [
+                'mark' => MarkShape::of($row),
+                'item' => ItemShape::of($row->item),
+                'crop' => Pass::on("/api/v1/projects/{$project->id}/objects/{$row->id}/crop?v={$row->revision}", self::cropFile($row), storage_path()),
+                'turn' => isset($turns[$row->item_id]) ? (int) $turns[$row->item_id] : null,
+                'size' => $row->width === null || $row->height === null ? null : [$row->width, $row->height],
+                'oddness' => $row->oddness,
+                'looks_like' => isset($vectors[$row->id]) ? ($known->doubt($row->class, Looks::unpack((string) $vectors[$row->id]))['class'] ?? null) : null,
+                'author' => $named ? ($row->source === 'import' && $row->author_id === null ? 'import' : $row->author?->name) : null,
+            ])->all()),
+            'total' => $total,
+            'offset' => $offset,
+            'due' => LookAtObjects::due($project->id),
+            'looking' => $project->looks_asked_at !== null,
+        ];
+    }
+
+    /**
+     * @param  array<array-key, mixed>  $in
+     * @param  array{within: int, outside: int}  $reach
+     * @return Builder<MarkRow>
+     */
+    private function found(Actor $actor, Project $project, Codebook $codebook, array $in, array $reach): Builder
+    {
+        $query = MarkRow::query()->where('marks.project_id', $project->id)->whereRaw(MarkRow::STANDS)
+            // few are archived: looked up once, instead of the item of every mark
+            ->whereNotIn('marks.item_id', ItemStates::archivedOf($project->id));
+        if ($reach['within'] === 0) {
+            $query->whereRaw('1 = 0');
+        } elseif ($reach['outside'] > 0) {
+            $reach['outside'] < $reach['within'] ? $query->whereNotIn('marks.item_id', Reach::outside($actor, $project)->select('items.id')) : $query->whereIn('marks.item_id', Reach::items($actor, $project)->select('items.id'));
+        }
+        $classes = $in['class'] ?? [];
+        $classes = is_array($classes) ? array_values($classes) : [$classes];
+        foreach ($classes as $i => $class) {
+            if (! is_string($class) || $codebook->class($class) === null) {
+                throw InvalidValue::at("class[{$i}]", $class, 'a class of the codebook');
+            }
+        }
+        $question = $this->question($codebook, $in);
+        if ($question !== null) {
+            // a question is asked of some classes only
+            $asking = array_values(array_filter(array_keys($codebook->classes), static fn (string $key): bool => in_array($question->key, $codebook->classes[$key]->attributes, true)));
+            $classes = $classes === [] ? $asking : array_values(array_intersect($classes, $asking));
+            $query->whereIn('marks.class', $classes);
+            AnswerQuery::asked($query, $codebook, $question);
+            $this->answered($query, $question, $in['answer'] ?? null);
+        } elseif (($in['answer'] ?? null) === 'open') {
+            $this->unfinished($query, $codebook, $classes);
+        } elseif (isset($in['answer']) && $in['answer'] !== '') {
+            throw InvalidValue::at('question', null, 'the question it answers');
+        } elseif ($classes !== []) {
+            count($classes) === 1 ? $query->where('marks.class', $classes[0]) : $query->whereIn('marks.class', $classes);
+        }
+        if (isset($in['author'])) {
+            $query->where('marks.author_id', $this->number($in, 'author', 1, PHP_INT_MAX, 0));
+        }
+        if (is_string($in['set'] ?? null)) {
+            $query->whereIn('marks.item_id', DB::table('items')->whereIn('set_id', $project->sets()->where('path', $in['set'])->select('id'))->select('id'));
+        }
+
+        return $query;
+    }
+
+    /**
+     * What comes after a mark in the order of items, so that a sweep goes on where it is while answers change what is found.
+     *
+     * @param  Builder<MarkRow>  $query
+     * @param  array<array-key, mixed>  $in
+     */
+    private function follow(Project $project, Builder $query, array $in): void
+    {
+        if (($in['sort'] ?? 'item') === 'item') {
+            // the project named here too, so that names come in their order from the index
+            $query->join('items', static fn ($join) => $join->on('items.id', '=', 'marks.item_id')->where('items.project_id', $project->id));
+        }
+        $after = $in['after'] ?? null;
+        if ($after === null || $after === '') {
+            return;
+        }
+        if (($in['sort'] ?? 'item') !== 'item' || ($in['order'] ?? 'asc') !== 'asc') {
+            throw InvalidValue::at('after', $after, 'only in the order of items');
+        }
+        $path = is_string($after) ? DB::table('marks')->join('items', 'items.id', '=', 'marks.item_id')->where('marks.id', $after)->value('items.path') : null;
+        if (! is_string($path)) {
+            throw InvalidValue::at('after', $after, 'a mark of this project');
+        }
+        $query->where(static fn (Builder $later): Builder => $later->where('items.path', '>', $path)->orWhere(static fn (Builder $same): Builder => $same->where('items.path', $path)->where('marks.id', '>', $after)));
+    }
+
+    /**
+     * Only objects of which a question that is always asked has no answer yet.
+     *
+     * @param  Builder<MarkRow>  $query
+     * @param  list<string>  $classes  none: all
+     */
+    private function unfinished(Builder $query, Codebook $codebook, array $classes): void
+    {
+        $query->where(static function (Builder $any) use ($codebook, $classes): void {
+            $any->whereRaw('1 = 0');
+            foreach ($classes === [] ? array_keys($codebook->classes) : $classes as $key) {
+                $open = array_filter($codebook->classes[$key]->attributes, static fn (string $question): bool => $codebook->attributes[$question]->when === []);
+                $any->orWhere(static fn (Builder $class): Builder => $class->where('marks.class', $key)->where(static function (Builder $none) use ($open): void {
+                    $none->whereRaw('1 = 0');
+                    foreach ($open as $question) {
+                        $none->orWhereNull("marks.answers->{$question}");
+                    }
+                }));
+            }
+        });
+    }
+
+    /** @param  array<array-key, mixed>  $in */
+    private function question(Codebook $codebook, array $in): ?Attribute
+    {
+        $key = $in['question'] ?? null;
+        if ($key === null || $key === '') {
+            return null;
+        }
+
+        return is_string($key) && isset($codebook->attributes[$key]) ? $codebook->attributes[$key] : throw InvalidValue::at('question', $key, 'a question of the codebook');
+    }
+
+    /** @param  Builder<MarkRow>  $query */
+    private function answered(Builder $query, Attribute $question, mixed $answer): void
+    {
+        if ($answer === null || $answer === '') {
+            return;
+        }
+        $words = $question->words();
+        if (! is_string($answer) || ! in_array($answer, $words, true)) {
+            throw InvalidValue::at('answer', $answer, implode(', ', $words));
+        }
+        AnswerQuery::said($query, $question, $answer);
+    }
+
+    /**
+     * @param  array<array-key, mixed>  $in
+     * @return non-empty-list<array{string, 'asc'|'desc'}> terms of SQL, which may all be turned round together; the last tells any two marks apart
+     */
+    private function sorting(Codebook $codebook, array $in): array
+    {
+        $sort = $in['sort'] ?? 'item';
+        if (! is_string($sort) || ! in_array($sort, self::SORTS, true)) {
+            throw InvalidValue::at('sort', $sort, implode(', ', self::SORTS));
+        }
+        $order = $in['order'] ?? ($sort === 'oddness' ? 'desc' : 'asc');
+        if ($order !== 'asc' && $order !== 'desc') {
+            throw InvalidValue::at('order', $order, 'asc or desc');
+        }
+        $question = $this->question($codebook, $in);
+        if ($sort === 'answer' && $question === null) {
+            throw InvalidValue::at('question', null, 'the question whose answers they are sorted by');
+        }
+
+        return [...match ($sort) {
+            'oddness' => [['marks.oddness', $order]],
+            // what has not been looked at yet stands behind in either order
+            'size' => [['marks.width is null', 'asc'], ['marks.width * marks.height', $order]],
+            'aspect' => [['marks.width is null', 'asc'], ['marks.width / max(marks.height, 0.01)', $order]],
+            'time' => [['marks.updated_at', $order]],
+            'author' => [['marks.author_id', $order]],
+            'confidence' => [['marks.confidence is null', 'asc'], ['marks.confidence', $order]],
+            'answer' => [['json_extract(marks.answers, \'$."'.($question === null ? '' : $question->key).'"."value"\')', $order]],
+            default => [['items.path', $order]],
+        }, ['marks.id', $sort === 'oddness' ? $order : 'asc']];
+    }
+
+    /**
+     * How many there are: as far as it goes, from the counts the database keeps.
+     *
+     * @param  array<array-key, mixed>  $in
+     * @param  Builder<MarkRow>  $query
+     * @param  array{within: int, outside: int}  $reach
+     */
+    private function total(Actor $actor, Project $project, array $in, Builder $query, array $reach): int
+    {
+        // of a narrow part the marks themselves are fewer to count
+        if (self::narrows($in, ['question', 'answer', 'author']) || $reach['outside'] > $reach['within']) {
+            return (clone $query)->count();
+        }
+        $classes = $in['class'] ?? [];
+        $classes = is_array($classes) ? $classes : [$classes];
+        $sets = is_string($in['set'] ?? null) ? $project->sets()->where('path', $in['set'])->pluck('id') : null;
+        $all = DB::table('mark_counts')->where('project_id', $project->id)->where('state', '!=', ItemState::Archived->value)
+            ->when($classes !== [], static fn ($counts) => $counts->whereIn('class', $classes))
+            ->when($sets !== null, static fn ($counts) => $counts->whereIn('set_id', $sets))->sum('marks');
+        $outside = $reach['outside'] === 0 ? 0 : MarkRow::query()->whereRaw(MarkRow::STANDS)
+            ->whereIn('marks.item_id', Reach::outside($actor, $project)->when($sets !== null, static fn ($items) => $items->whereIn('set_id', $sets))->select('items.id'))
+            ->when($classes !== [], static fn ($marks) => $marks->whereIn('marks.class', $classes))->count();
+
+        return (int) $all - $outside;
+    }
+
+    /**
+     * @param  array<array-key, mixed>  $in
+     * @param  list<string>  $by
+     */
+    private static function narrows(array $in, array $by): bool
+    {
+        return array_filter(array_intersect_key($in, array_fill_keys($by, 0)), static fn (mixed $value): bool => $value !== null && $value !== '') !== [];
+    }
+
+    /** @return array{within: int, outside: int} how many items a person reaches here, and how many not */
+    private function reach(Actor $actor, Project $project): array
+    {
+        if (in_array($actor->roleIn($project), [Role::Reviewer, Role::Labeller], true)) {
+            return Reach::extent($actor, $project);
+        }
+
+        return $actor->may(Ability::SeeItems, $project) ? ['within' => 1, 'outside' => 0] : ['within' => 0, 'outside' => 0];
+    }
+
+    /** @param  array<array-key, mixed>  $in */
+    private function number(array $in, string $field, int $least, int $most, int $default): int
+    {
+        $value = $in[$field] ?? $default;
+        $number = filter_var($value, FILTER_VALIDATE_INT);
+
+        return $number !== false && $number >= $least && $number <= $most ? $number : throw InvalidValue::at($field, $value, "a whole number from {$least}".($most < 10_000_000 ? " to {$most}" : ''));
+    }
+}

@@ -1,0 +1,80 @@
+<?php
+
+declare(strict_types=1);
+
+namespace App\Work;
+
+use App\Files\AssetStore;
+use App\Items\Layers;
+use App\Models\Layer;
+use App\Models\Turn;
+use App\Support\Refusal;
+use Skeno\Core\Assist\AirCheck;
+use Skeno\Core\Codebook\Codebook;
+use Skeno\Core\Imaging\Picture;
+use Skeno\Core\Imaging\PictureFormat;
+use Skeno\Core\Marks\Finding;
+use Skeno\Core\Marks\MarkCheck;
+
+/** What the core finds on an item. */
+final class Checks
+{
+    /** Larger pictures are not read while somebody waits for the next one. */
+    private const MOST_PIXELS = 8_000_000;
+
+    public function __construct(private readonly AssetStore $store)
+    {
+    }
+
+    /** @return list<Finding> */
+    public function findings(Turn $turn): array
+    {
+        return $this->of($turn->layer, $turn->project->codebookVersion()->codebook());
+    }
+
+    /** @return list<Finding> */
+    public function of(Layer $layer, Codebook $codebook): array
+    {
+        $asset = $layer->item->asset;
+
+        return (new MarkCheck($codebook))->item(Layers::marks($layer), $asset->width, $asset->height, $layer->said());
+    }
+
+    /** @return list<Finding> boxes that leave more air than their class allows; reads the picture, so never under a lock */
+    public function air(Turn $turn): array
+    {
+        $check = new AirCheck($turn->project->codebookVersion()->codebook());
+        $marks = Layers::marks($turn->layer);
+        $asset = $turn->item->asset;
+        if ($asset->width * $asset->height > self::MOST_PIXELS || array_filter($marks, $check->concerns(...)) === []) {
+            return [];
+        }
+
+        return $check->item($marks, Picture::brightness($this->store->file($asset), PictureFormat::from($asset->format), 0, 0, $asset->width, $asset->height));
+    }
+
+    /**
+     * @param  bool  $nothing  the person says that nothing is there to label
+     * @param  bool  $anyway  go on in spite of doubts (never in spite of findings that stop)
+     * @param  list<Finding>  $air
+     *
+     * @throws Refusal
+     */
+    public function mustBeComplete(Turn $turn, bool $nothing, bool $anyway, array $air = []): void
+    {
+        $count = $turn->layer->mark_count;
+        if ($count === 0 && ! $nothing) {
+            throw Refusal::because('nothing_marked', 'nothing is marked here; say so if there is nothing to label');
+        }
+        if ($count > 0 && $nothing) {
+            throw Refusal::because('objects_marked', "there are {$count} marks on this item, so \"nothing here\" can't be right");
+        }
+        $findings = [...$this->findings($turn), ...$air];
+        $stops = array_filter($findings, static fn (Finding $finding): bool => $finding->stops);
+        if ($stops !== [] || ($findings !== [] && ! $anyway)) {
+            throw Refusal::because($stops !== [] ? 'findings' : 'doubts', $stops !== [] ? 'some marks are not finished' : 'please look at these once more', [
+                'findings' => array_map(static fn (Finding $finding): array => $finding->toArray(), $findings),
+            ]);
+        }
+    }
+}
