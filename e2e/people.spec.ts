@@ -132,6 +132,11 @@ test('accepted labels handed out again stay as they are until the new work is ac
 });
 
 test('who leaves passes on what they hold', async ({ person }) => {
+  // what was held before this test has run out; what Ravi has open now is theirs until they leave
+  const ravi = await person('Ravi Sørby');
+  const held = JSON.parse(sql('demo', `select id from turns where project_id = ${project} and beside = 1`))[0].id;
+  await to(ravi, `bench/${held}`);
+  await new StageHand(ravi).shown();
   const ines = await person('Ines Okafor');
   await to(ines, 'people');
   await ines
@@ -143,8 +148,7 @@ test('who leaves passes on what they hold', async ({ person }) => {
   await expect(ines.getByRole('status').filter({ hasText: 'Ravi Sørby has left' })).toContainText('1 item went to Mei Castellan');
   await expect(ines.getByRole('row', { name: /Ravi Sørby/ })).toHaveCount(0);
   const mei = await person('Mei Castellan');
-  const turn = JSON.parse(sql('demo', `select id from turns where project_id = ${project} and beside = 1`))[0].id;
-  await to(mei, `bench/${turn}`);
+  await to(mei, `bench/${held}`);
   const hand = new StageHand(mei);
   await hand.shown();
   await expect(hand.marks).toHaveCount(2);
