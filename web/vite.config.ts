@@ -7,5 +7,7 @@ export default defineConfig({
   worker: { format: 'es' },
   plugins: [tailwindcss(), sveltekit()],
   build: { assetsInlineLimit: 0 },
-  test: { include: ['src/**/*.test.ts'], environment: 'node' }
+  // the tests run what the browser runs, so that what is told to whom can be tested too
+  ...(process.env.VITEST && { resolve: { conditions: ['browser'] } }),
+  test: { include: ['src/**/*.test.ts'], environment: 'node', setupFiles: ['src/test/setup.ts'] }
 });

@@ -18,6 +18,7 @@ final class ItemShape
 
         return [
             'id' => $item->id,
+            'kind' => $item->kind,
             'path' => $item->path,
             'name' => basename($item->path),
             'set' => $item->set->path,

@@ -22,6 +22,7 @@ use Skeno\Core\Codebook\Codebook;
 use Skeno\Core\InvalidValue;
 use Skeno\Core\People\Ability;
 use Skeno\Core\People\Role;
+use Skeno\Core\Quality\ClassLooks;
 use Skeno\Core\Quality\Looks;
 use Skeno\Core\Workflow\ItemState;
 
@@ -92,6 +93,7 @@ final class Objects
             'offset' => $offset,
             'due' => LookAtObjects::due($project->id),
             'looking' => $project->looks_asked_at !== null,
+            'enough' => ClassLooks::LEAST,
         ];
     }
 

@@ -67,8 +67,9 @@ final class ApplyEdits
             $results = [];
             $seconds = 0;
             $took = 0;
+            $stale = [];
             foreach ($edits as $data) {
-                $result = $this->one($actor, $desk, $latest->version, $codebook, $data, $took);
+                $result = $this->one($actor, $desk, $latest->version, $codebook, $data, $took, $stale);
                 $seconds += $took;
                 $results[] = $result;
             }
@@ -97,7 +98,7 @@ final class ApplyEdits
             Codebooks::mustBeSteady($project->id);
             $latest = $project->codebookVersion();
             $codebook = $latest->codebook();
-            $desks = $seconds = $results = [];
+            $desks = $seconds = $results = $stale = [];
             $took = 0;
             foreach ($edits as $i => $data) {
                 $item = $items[$i];
@@ -107,7 +108,8 @@ final class ApplyEdits
 
                     continue;
                 }
-                $results[] = $this->one($actor, $desk, $latest->version, $codebook, $data, $took);
+                $stale[$item] ??= [];
+                $results[] = $this->one($actor, $desk, $latest->version, $codebook, $data, $took, $stale[$item]);
                 $seconds[$item] = ($seconds[$item] ?? 0) + $took;
             }
             foreach ($desks as $item => $desk) {
@@ -177,9 +179,10 @@ final class ApplyEdits
     /**
      * @param  array{id: ?string, edit: ?Edit, reason: string}  $read
      * @param  int  $took  active seconds the edit says it took, when it changed something
+     * @param  array<string, true>  $stale  marks of which an edit of this batch was not taken: what follows was done on top of that, and is not taken either, whatever its base
      * @return array<string, mixed>
      */
-    private function one(Actor $actor, Desk $desk, int $version, Codebook $codebook, array $read, int &$took): array
+    private function one(Actor $actor, Desk $desk, int $version, Codebook $codebook, array $read, int &$took, array &$stale): array
     {
         $took = 0;
         $refused = static fn (string $reason): array => ['id' => $read['id'], 'outcome' => EditOutcome::Refused->value, 'mark' => null, 'said' => null, 'reason' => $reason];
@@ -189,11 +192,16 @@ final class ApplyEdits
         }
         try {
             $made = $edit->codebook === null || $edit->codebook === $version ? null : $edit->codebook;
-            $result = $this->apply($actor, $desk, $codebook, $made === null ? $edit : $this->translated($desk->project, $edit, $made), $made);
+            $result = $this->apply($actor, $desk, $codebook, $made === null ? $edit : $this->translated($desk->project, $edit, $made), $made, isset($stale[(string) $edit->mark]));
+            if ($result['outcome'] === EditOutcome::Conflict->value) {
+                $stale[(string) $edit->mark] = true;
+            }
             $took = $result['outcome'] === EditOutcome::Applied->value ? $edit->seconds : 0;
 
             return $result;
         } catch (InvalidValue $e) {
+            $stale[(string) $edit->mark] = true;
+
             return $refused($e->getMessage());
         }
     }
@@ -238,13 +246,14 @@ final class ApplyEdits
 
     /**
      * @param  ?int  $made  version the edit was made under, when it is not the latest
+     * @param  bool  $stale  it was done on top of an edit that was not taken
      * @return array<string, mixed>
      */
-    private function apply(Actor $actor, Desk $desk, Codebook $codebook, Edit $edit, ?int $made): array
+    private function apply(Actor $actor, Desk $desk, Codebook $codebook, Edit $edit, ?int $made, bool $stale): array
     {
         $known = DB::table('edits')->where('item_id', $desk->item->id)->where('id', $edit->id)->exists();
         if ($edit->isOfItem()) {
-            return $known ? $this->result($edit, EditOutcome::Repeated, said: $desk->layer) : $this->say($actor, $desk, $edit);
+            return $known ? $this->result($edit, EditOutcome::Repeated, said: $desk->layer) : $this->say($actor, $desk, $edit, $stale);
         }
         // marks of other items and layers are not there for this edit
         $row = MarkRow::query()->where('layer_id', $desk->layer->id)->find($edit->mark);
@@ -254,7 +263,7 @@ final class ApplyEdits
         if ($row === null && MarkRow::query()->whereKey($edit->mark)->exists()) {
             throw InvalidValue::at('mark', $edit->mark, $edit->action === EditAction::Create ? 'an id nothing else has; draw it once more' : 'a mark of this item');
         }
-        if (! $edit->fits($row?->revision, $row?->deleted_at !== null)) {
+        if ($stale || ! $edit->fits($row?->revision, $row?->deleted_at !== null)) {
             return $this->result($edit, EditOutcome::Conflict, $row);
         }
         $before = $row === null || $row->deleted_at !== null ? null : $row->mark();
@@ -278,10 +287,10 @@ final class ApplyEdits
      *
      * @return array<string, mixed>
      */
-    private function say(Actor $actor, Desk $desk, Edit $edit): array
+    private function say(Actor $actor, Desk $desk, Edit $edit, bool $stale): array
     {
         $layer = $desk->layer;
-        if ($edit->base !== $layer->revision) {
+        if ($stale || $edit->base !== $layer->revision) {
             return $this->result($edit, EditOutcome::Conflict, said: $layer);
         }
         $before = $layer->said();

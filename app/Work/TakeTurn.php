@@ -24,21 +24,29 @@ final class TakeTurn
      * urgent that waits.
      *
      * @param  list<int>  $holding  turns already on their screen
+     * @param  ?Turn  $after  the turn they come from: what came back is next, then what lies behind it
      */
-    public function nextToLabel(Actor $actor, Project $project, array $holding, bool $preload, ?int $assignment = null): ?Turn
+    public function nextToLabel(Actor $actor, Project $project, array $holding, bool $preload, ?int $assignment = null, ?Turn $after = null): ?Turn
     {
         Moves::giveBackExpired($project->id);
 
-        return $this->first($actor, $preload, function () use ($actor, $project, $holding, $assignment): ?Turn {
+        return $this->first($actor, $preload, function () use ($actor, $project, $holding, $assignment, $after): ?Turn {
             $mine = static fn (TurnState $state): Builder => Turn::present()->where('user_id', $actor->user->id)->where('state', $state)->where('project_id', $project->id)->where('stage', Stage::Label)->whereNotIn('id', $holding)
                 ->when($assignment !== null, static fn (Builder $query): Builder => $query->where('assignment_id', $assignment));
-            $turn = $mine(TurnState::Open)->orderBy('preloaded')->orderBy('id')->first();
+            $turn = $after === null ? $mine(TurnState::Open)->orderBy('preloaded')->orderBy('id')->first() : null;
             if ($turn !== null) {
                 return $turn;
             }
             $returned = $mine(TurnState::Returned)->orderBy('decided_at')->orderBy('id')->first();
             if ($returned !== null) {
                 return Moves::nextRound($returned);
+            }
+
+            if ($after !== null) {
+                $turn = $this->behind($actor, $project, $after, $holding) ?? $mine(TurnState::Open)->orderBy('item_id')->orderBy('id')->first();
+                if ($turn !== null) {
+                    return $turn;
+                }
             }
 
             return $mine(TurnState::Waiting)->orderBy('id')->first() ?? $this->queued($actor, $project, $holding, false, $assignment);
@@ -49,13 +57,32 @@ final class TakeTurn
      * The next item for a person to decide on. Fixed work comes back to who returned it before it goes to others.
      *
      * @param  list<int>  $holding
+     * @param  ?Turn  $after  the turn they come from
      */
-    public function nextToReview(Actor $actor, Project $project, array $holding, bool $preload): ?Turn
+    public function nextToReview(Actor $actor, Project $project, array $holding, bool $preload, ?Turn $after = null): ?Turn
     {
         Moves::giveBackExpired($project->id);
 
-        return $this->first($actor, $preload, fn (): ?Turn => Turn::present()->where('user_id', $actor->user->id)->whereIn('state', [TurnState::Open, TurnState::Waiting])->where('project_id', $project->id)->whereIn('stage', Stage::deciding())->whereNotIn('id', $holding)->orderBy('preloaded')->orderBy('id')->first()
+        return $this->first($actor, $preload, fn (): ?Turn => Turn::present()->where('user_id', $actor->user->id)->whereIn('state', [TurnState::Open, TurnState::Waiting])->where('project_id', $project->id)->whereIn('stage', Stage::deciding())->whereNotIn('id', $holding)->where(static fn (Builder $query): Builder => $after === null ? $query : $query->where('state', TurnState::Waiting)->orWhere('preloaded', true))->orderBy('preloaded')->orderBy('id')->first()
+            ?? ($after === null ? null : $this->behind($actor, $project, $after, $holding))
             ?? $this->queued($actor, $project, $holding, true));
+    }
+
+    /**
+     * The nearest behind a turn at its station, in the order of the ribbon, of what a person has begun or could take.
+     *
+     * @param  list<int>  $holding
+     */
+    private function behind(Actor $actor, Project $project, Turn $after, array $holding): ?Turn
+    {
+        if ($after->station_id === null) {
+            return null;
+        }
+        $next = static fn (Builder $turns): ?Turn => $turns->whereRaw('(turns.item_id, turns.id) > (?, ?)', [$after->item_id, $after->id])->whereNotIn('turns.id', $holding)->orderBy('turns.item_id')->orderBy('turns.id')->first();
+        $open = $next(Turn::present($project->id, $after->station_id)->where('turns.user_id', $actor->user->id)->where('turns.state', TurnState::Open));
+        $waiting = Stations::isAt($actor, $after) ? $next(Stations::waiting($actor, $project, $after->station_id, $after->stage->decides())) : null;
+
+        return $open === null || ($waiting !== null && [$waiting->item_id, $waiting->id] < [$open->item_id, $open->id]) ? $waiting : $open;
     }
 
     /** @param  \Closure(): ?Turn  $find */

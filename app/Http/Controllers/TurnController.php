@@ -16,6 +16,7 @@ use App\Work\ApplyEdits;
 use App\Work\Checks;
 use App\Work\Compute;
 use App\Work\Decisions;
+use App\Work\Earlier;
 use App\Work\Packet;
 use App\Work\Queue;
 use App\Work\Resolve;
@@ -52,9 +53,11 @@ final class TurnController
             $holding[] = is_int($id) ? $id : throw InvalidValue::at("holding[{$i}]", $id, 'the id of a turn');
         }
         $purpose = $in->optionalString('purpose', 10) ?? 'label';
+        $from = $in->optionalInt('after', 1);
+        $after = $from === null ? null : Turn::query()->where('project_id', $project->id)->find($from);
         $turn = match ($purpose) {
-            'label' => $this->take->nextToLabel($actor, $project, $holding, $in->bool('preload'), $in->optionalInt('assignment')),
-            'review' => $actor->may(Ability::Review, $project) ? $this->take->nextToReview($actor, $project, $holding, $in->bool('preload')) : throw Refusal::because('not_allowed', 'your role does not review'),
+            'label' => $this->take->nextToLabel($actor, $project, $holding, $in->bool('preload'), $in->optionalInt('assignment'), $after),
+            'review' => $actor->may(Ability::Review, $project) ? $this->take->nextToReview($actor, $project, $holding, $in->bool('preload'), $after) : throw Refusal::because('not_allowed', 'your role does not review'),
             default => throw InvalidValue::at('purpose', $purpose, 'label or review'),
         };
 
@@ -225,6 +228,12 @@ final class TurnController
     public function history(Request $request): JsonResponse
     {
         return new JsonResponse(['data' => $this->queue->history($this->visible($request), $request->route('mark') === 'said' ? null : (string) $request->route('mark'))]);
+    }
+
+    /** The marks as they were when the item was last returned. */
+    public function earlier(Request $request, Earlier $earlier): JsonResponse
+    {
+        return new JsonResponse($earlier->of($this->visible($request)));
     }
 
     /** The items around this one, for the ribbon. */

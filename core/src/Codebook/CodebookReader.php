@@ -200,6 +200,9 @@ final class CodebookReader
             } elseif ($shortcut !== null) {
                 $shortcuts[$shortcut] = $i;
             }
+            if (count($fields->strings('point_names')) > ($fields->optionalInt('points') ?? 0)) {
+                $this->error("{$path}.point_names", $fields->optionalInt('points') === null ? 'points that have names need a number of them' : 'more names than points');
+            }
             $rules = $fields->has('rules') ? $fields->object('rules') : Fields::of([]);
             if ($rules->has('margin')) {
                 $this->ordered("{$path}.rules.margin", $rules->object('margin'));
@@ -224,6 +227,7 @@ final class CodebookReader
                 margin: $rules->has('margin') ? self::margin($rules->object('margin')) : null,
                 minVisible: $rules->optionalNumber('min_visible'),
                 upright: $fields->optionalString('orientation') === 'upright',
+                pointNames: $fields->strings('point_names'),
             );
         }
 

@@ -15,6 +15,7 @@ final readonly class LabelClass
      * @param  ?float  $minSize  shorter side in pixels below which a mark is doubtful
      * @param  ?string  $skeleton  key of the skeleton it is placed by
      * @param  ?int  $points  number of points a mark has: a points mark, or an outline of a class that is not drawn as points, is finished by itself then
+     * @param  list<string>  $pointNames  what its points are called, in order; those without a name go by their number
      * @param  ?float  $minVisible  least share of an object that must show, 0 to 1
      * @param  bool  $upright  turned or flipped copies would be wrong
      */
@@ -37,6 +38,7 @@ final readonly class LabelClass
         public ?Margin $margin = null,
         public ?float $minVisible = null,
         public bool $upright = false,
+        public array $pointNames = [],
     ) {
     }
 

@@ -172,7 +172,7 @@ final readonly class CocoWriter implements DatasetWriter
                 $category['keypoints'] = array_keys($skeleton->nodes);
                 $category['skeleton'] = array_map(static fn (array $bone): array => [$bone[0] + 1, $bone[1] + 1], $skeleton->bones());
             } elseif (($part->points[$class->key] ?? 0) > 0) {
-                $category['keypoints'] = array_map(static fn (int $i): string => "point_{$i}", range(1, max($class->points ?? 0, $part->points[$class->key])));
+                $category['keypoints'] = array_map(static fn (int $i): string => $class->pointNames[$i - 1] ?? "point_{$i}", range(1, max($class->points ?? 0, $part->points[$class->key])));
                 $category['skeleton'] = [];
             }
             $categories[] = Lines::encode($category);

@@ -2,11 +2,13 @@
   /** Another item of the queue: by its number, a part of its name, its state. */
   import { api, ask, type Schemas } from '$lib/api/client';
   import StateWord from '$lib/ui/StateWord.svelte';
+  import { focused } from '$lib/ui/focus';
   import type { Bench } from './bench.svelte';
+  import type { Opened } from './opened.svelte';
 
   type Found =
     import('$lib/api/schema').paths['/projects/{project}/turns/{turn}/queue/find']['get']['responses']['200']['content']['application/json'];
-  let { bench, done }: { bench: Bench; done: () => void } = $props();
+  let { bench, opened, done }: { bench: Bench; opened: Opened; done: () => void } = $props();
   let word = $state('');
   let state_ = $state('');
   let sort = $state<'name' | 'state' | 'time'>('name');
@@ -20,7 +22,7 @@
     const mine = ++run;
     const timer = setTimeout(
       () =>
-        ask(api.GET('/projects/{project}/turns/{turn}/queue/find', { params: { ...bench.path.params, query } })).then(
+        ask(api.GET('/projects/{project}/turns/{turn}/queue/find', { params: { ...opened.path.params, query } })).then(
           (answer) => {
             if (mine !== run) return;
             [found, at, error] = [answer, 0, ''];
@@ -35,7 +37,7 @@
   function go(row: Found['data'][number] | undefined) {
     if (!row) return;
     done();
-    if (row.turn !== bench.packet.turn.id) void bench.goTo(row.turn, row.state as Schemas['Turn']['state']);
+    if (row.turn !== opened.packet.turn.id) void bench.goTo(row.turn, row.state as Schemas['Turn']['state']);
   }
 </script>
 
@@ -48,12 +50,12 @@
     go(found?.data[at]);
   }}
 >
-  <!-- svelte-ignore a11y_autofocus -->
   <input
     class="field"
     aria-label="number or name"
     placeholder="number or part of the name"
-    autofocus
+    data-field
+    {@attach focused}
     bind:value={word}
     onkeydown={(e) => {
       const by = { ArrowDown: 1, ArrowUp: -1 }[e.key];

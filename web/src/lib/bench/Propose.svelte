@@ -2,16 +2,16 @@
   /** A class or a rule proposed to the manager, and what became of earlier ones. */
   import { api, ask, type Schemas } from '$lib/api/client';
   import { onMount } from 'svelte';
-  import type { Bench } from './bench.svelte';
+  import type { Opened } from './opened.svelte';
 
-  let { bench, name = '' }: { bench: Bench; name?: string } = $props();
+  let { opened, project, name = '' }: { opened: Opened; project: number; name?: string } = $props();
   let kind = $state<'class' | 'rule'>('rule');
   let word = $state('');
   let text = $state('');
   let error = $state('');
   let sent = $state('');
   let mine = $state.raw<Schemas['Proposal'][]>([]);
-  const path = $derived({ params: { path: { project: bench.project } } });
+  const path = $derived({ params: { path: { project } } });
 
   $effect(() => {
     if (name !== '') [kind, word] = ['class', name];
@@ -29,7 +29,13 @@
       const made = await ask(
         api.POST('/projects/{project}/proposals', {
           ...path,
-          body: { kind, name: kind === 'class' ? word : '', text, turn: bench.editable ? bench.packet.turn.id : null, mark: bench.selected }
+          body: {
+            kind,
+            name: kind === 'class' ? word : '',
+            text,
+            turn: opened.editable ? opened.packet.turn.id : null,
+            mark: opened.hand.selected
+          }
         })
       );
       mine = [made, ...mine];

@@ -1,9 +1,11 @@
 <script lang="ts">
   /** The queue around this item. */
   import type { Bench } from './bench.svelte';
-  let { bench }: { bench: Bench } = $props();
+  import type { Opened } from './opened.svelte';
+  let { bench, opened }: { bench: Bench; opened: Opened } = $props();
   let strip: HTMLElement | undefined = $state();
-  const here = $derived(bench.packet.turn.id);
+  const here = $derived(opened.packet.turn.id);
+  const Badge = $derived(opened.surface.Badge);
   $effect(() => {
     void [here, bench.queue];
     strip?.querySelector('[aria-current]')?.scrollIntoView({ block: 'nearest', inline: 'center' });
@@ -21,21 +23,7 @@
       onclick={() => row.turn !== here && bench.goTo(row.turn)}
     >
       <img src={row.thumb} alt="" loading="lazy" width="64" height="46" draggable="false" />
-      {#if row.turn === here && bench.unseenShown}
-        <svg
-          class="unseen"
-          viewBox="0 0 {bench.picture.width} {bench.picture.height}"
-          preserveAspectRatio="xMidYMid slice"
-          aria-hidden="true"
-        >
-          {#each bench.seen.cells as cell, i (i)}{#if cell === '0'}<rect
-                x={(i % bench.seen.columns) * bench.seen.cell}
-                y={Math.floor(i / bench.seen.columns) * bench.seen.cell}
-                width={bench.seen.cell}
-                height={bench.seen.cell}
-              />{/if}{/each}
-        </svg>
-      {/if}
+      {#if row.turn === here && Badge}<Badge surface={opened.surface} />{/if}
       {#if sign[row.state]}<span class="sign" data-state={row.state}>{sign[row.state]}</span>{/if}
     </button>
   {/each}
@@ -73,13 +61,6 @@
     width: 64px;
     height: 46px;
     object-fit: cover;
-  }
-  svg.unseen {
-    position: absolute;
-    inset: 0;
-    width: 64px;
-    height: 46px;
-    fill: rgba(28, 40, 66, 0.72);
   }
   .sign {
     position: absolute;

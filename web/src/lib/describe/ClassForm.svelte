@@ -1,7 +1,7 @@
 <script lang="ts">
   /** One class of the codebook, in full. Edits the document in place. */
   import type { Schemas } from '$lib/api/client';
-  import { shapes } from '$lib/state/codebook';
+  import { shapes } from '$lib/words/codebook';
   import Marker from '$lib/ui/Marker.svelte';
   import { markers, palette, setOrDrop, toggle } from './edit';
   import './form.css';

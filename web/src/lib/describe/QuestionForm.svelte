@@ -1,7 +1,7 @@
 <script lang="ts">
   /** One question of the codebook, in full. Edits the document in place. */
   import type { Schemas } from '$lib/api/client';
-  import { noValues, types } from '$lib/state/codebook';
+  import { noValues, types } from '$lib/words/codebook';
   import { Plus, X } from '@lucide/svelte';
   import { keyOf, rekey, setOrDrop, setType, toggle } from './edit';
   import './form.css';

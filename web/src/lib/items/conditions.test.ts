@@ -1,6 +1,6 @@
 import { describe, expect, it } from 'vitest';
 import { choices, read, say, written } from './conditions';
-import type { Document } from '$lib/state/codebook';
+import type { Document } from '$lib/words/codebook';
 
 const document: Document = {
   skeno: 'codebook/1',

@@ -1,4 +1,4 @@
-import { noValues, type Document } from '$lib/state/codebook';
+import { noValues, type Document } from '$lib/words/codebook';
 import { states } from '$lib/state/project.svelte';
 
 /** What a condition of a filter can be about, in words. */

@@ -1,9 +1,9 @@
 <script lang="ts">
   /** An object, or a whole picture, close up on a stage of its own. The picture is there already, so the next one is up with the key. */
-  import { paintAlone } from '$lib/bench/paint';
-  import { shapeOf } from '$lib/bench/shapes';
-  import type { Mark } from '$lib/bench/types';
-  import type { Attribute } from '$lib/state/codebook';
+  import { paintAlone } from '$lib/plane/paint';
+  import { shapeOf } from '$lib/plane/shapes';
+  import type { Mark } from '$lib/words/mark';
+  import type { Attribute } from '$lib/words/codebook';
   import type { ObjectEdits } from './edits.svelte';
   import { closeUp, lookBox } from './look';
   import type { Pictures } from './pictures.svelte';
@@ -54,7 +54,7 @@
     }
     if (!mark || !outline) return;
     const shape = shapeOf(mark);
-    paintAlone(c, view, shape, edits.bones(mark.class), edits.light(mark.class));
+    paintAlone(c, view, shape, edits.words.bones(mark.class), edits.words.light(mark.class));
   });
 </script>
 

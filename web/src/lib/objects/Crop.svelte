@@ -1,8 +1,8 @@
 <script lang="ts">
   /** An object close up with its outline, from the square the server has cut. */
-  import type { Mark } from '$lib/bench/types';
-  import { paintAlone } from '$lib/bench/paint';
-  import { bounds, shapeOf } from '$lib/bench/shapes';
+  import type { Mark } from '$lib/words/mark';
+  import { paintAlone } from '$lib/plane/paint';
+  import { bounds, shapeOf } from '$lib/plane/shapes';
   import type { Found, ObjectEdits } from './edits.svelte';
 
   let {
@@ -42,7 +42,7 @@
       c.drawImage(image, (side - shown) / 2, (side - shown) / 2, shown, shown);
     }
     if (!outline) return;
-    paintAlone(c, view, shape, edits.bones(mark.class), edits.light(mark.class));
+    paintAlone(c, view, shape, edits.words.bones(mark.class), edits.words.light(mark.class));
   });
 </script>
 

@@ -1,7 +1,7 @@
 import { describe, expect, it } from 'vitest';
 import { closeUp, lookBox } from './look';
-import type { Mark } from '$lib/bench/types';
-import type { Attribute } from '$lib/state/codebook';
+import type { Mark } from '$lib/words/mark';
+import type { Attribute } from '$lib/words/codebook';
 
 const box = { kind: 'box', geometry: { x: 100, y: 50, width: 40, height: 20 } } as Mark;
 const moth = {

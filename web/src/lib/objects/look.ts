@@ -1,7 +1,7 @@
-import type { Box, Mark } from '$lib/bench/types';
-import { bounds, shapeOf } from '$lib/bench/shapes';
-import type { Size, View } from '$lib/bench/view';
-import type { Attribute } from '$lib/state/codebook';
+import type { Box, Mark } from '$lib/words/mark';
+import { bounds, shapeOf } from '$lib/plane/shapes';
+import type { Size, View } from '$lib/plane/view';
+import type { Attribute } from '$lib/words/codebook';
 
 /** Of an object's longer side, how much is shown round a node an answer is to be seen at. */
 const ROUND_NODE = 0.4;

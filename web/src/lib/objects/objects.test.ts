@@ -2,6 +2,7 @@
 import 'fake-indexeddb/auto';
 import { IDBFactory } from 'fake-indexeddb';
 import { afterEach, beforeEach, describe, expect, it, vi } from 'vitest';
+import { Outbox } from '../edits/outbox.svelte';
 import { ObjectEdits, type Found } from './edits.svelte';
 import { Sheet } from './sheet.svelte';
 import { Sweep } from './sweep.svelte';
@@ -15,12 +16,6 @@ const server = vi.hoisted(() => {
     version: 1,
     /** what happens to the next request whose path ends like this, instead of an answer; once each */
     trouble: [] as { at: string; does: 'offline' | Promise<void> }[]
-  };
-  const Plain = globalThis.Request;
-  globalThis.Request = class extends Plain {
-    constructor(input: RequestInfo | URL, init?: RequestInit) {
-      super(typeof input === 'string' ? new URL(input, 'http://127.0.0.1') : input, init);
-    }
   };
   const json = (data: unknown) => new Response(JSON.stringify(data), { status: 200, headers: { 'Content-Type': 'application/json' } });
   const mark = (row: Row) => ({
@@ -85,7 +80,7 @@ const server = vi.hoisted(() => {
     );
     const from = after ? open.findIndex((r) => r.id > after) : Number(url.searchParams.get('offset') ?? 0);
     const data = from < 0 ? [] : open.slice(from, from + Number(url.searchParams.get('limit') ?? 60)).map(found);
-    const answer = json({ data, total: open.length, offset: Math.max(0, from), due: 5, looking: true });
+    const answer = json({ data, total: open.length, offset: Math.max(0, from), due: 5, looking: true, enough: 20 });
     if (does) await does;
     return answer;
   };
@@ -131,13 +126,14 @@ afterEach(async () => {
   await Promise.all(begun.map(settled));
   for (const edits of begun) edits.close();
   begun = [];
+  Outbox.reset();
 });
 
 describe('changes beside the turns', () => {
   it('are shown at once, delivered, and taken back one step at a time', async () => {
     const edits = await begin();
     const three = [listed(0), listed(1), listed(2)];
-    expect(edits.change(three, (m) => edits.reclassed(m, 'leaf'))).toBe(3);
+    expect(edits.change(three, (m) => edits.words.reclassed(m, 'leaf'))).toBe(3);
     expect(three.map((o) => edits.now(o)?.class)).toEqual(['leaf', 'leaf', 'leaf']);
     edits.change([three[1]!], () => null);
     expect(edits.now(three[1]!)).toBeNull();
@@ -173,9 +169,9 @@ describe('changes beside the turns', () => {
     edits.change([one], () => null);
     expect(edits.change([one], () => null)).toBe(0);
     edits.undo();
-    expect(edits.canRedo).toBe(true);
-    edits.change([one], (m) => edits.reclassed(m, 'leaf'));
-    expect(edits.canRedo).toBe(false);
+    expect(edits.editor.canRedo).toBe(true);
+    edits.change([one], (m) => edits.words.reclassed(m, 'leaf'));
+    expect(edits.editor.canRedo).toBe(false);
   });
 
   it('give way to what somebody else has made of the object, and say so', async () => {
@@ -185,8 +181,8 @@ describe('changes beside the turns', () => {
     Object.assign(row(1), { class: 'leaf', revision: 3 });
     edits.change([mine, theirs], (m) => ({ ...m, answers: { ripeness: ripe } }));
     await settled(edits);
-    expect(edits.message).toContain('somebody else has changed this object');
-    expect(refused).toHaveBeenCalledOnce();
+    expect(edits.editor.conflicts.map((c) => [c.subject, c.refused])).toEqual([[row(1).id, null]]);
+    expect(refused).not.toHaveBeenCalled();
     expect([edits.now(mine)?.answers, edits.now(theirs)?.class, edits.now(theirs)?.answers]).toEqual([{ ripeness: ripe }, 'leaf', {}]);
     // only what was taken can be taken back
     expect(edits.undo()).toEqual([row(0).id]);
@@ -196,21 +192,22 @@ describe('changes beside the turns', () => {
     expect(row(1).deleted).toBe(true);
   });
 
-  it('say why the server refused, and show the object as it was listed', async () => {
-    const edits = await begin();
+  it('say why the server refused, and have what is there listed again', async () => {
+    const refused = vi.fn();
+    const edits = await begin(refused);
     edits.change([listed(0)], (m) => ({ ...m, class: 'forbidden' }));
     await settled(edits);
-    expect(edits.message).toBe('not taken: no such class');
-    expect([edits.now(listed(0))?.class, edits.canUndo]).toEqual(['apple', false]);
+    expect(edits.editor.conflicts[0]?.refused).toBe('no such class');
+    expect([refused.mock.calls.length, edits.canUndo]).toEqual([1, false]);
   });
 
   it('drop answers that are no longer asked, and keep those nobody asked here', async () => {
     const edits = await begin();
-    const [damage] = edits.document.attributes!.filter((a) => a.key === 'damage');
+    const { words } = edits;
     const mark = { ...edits.now(listed(0))!, answers: { damage: { value: true }, depth: { value: 3 }, old: { value: 'x' } } };
-    expect(edits.answered(mark, damage!, { value: false }).answers).toEqual({ damage: { value: false }, old: { value: 'x' } });
-    expect(edits.answered(mark, damage!, null).answers).toEqual({ old: { value: 'x' } });
-    expect(edits.reclassed(mark, 'leaf').answers).toEqual({ damage: { value: true } });
+    expect(words.answered(mark, 'damage', { value: false }).answers).toEqual({ damage: { value: false }, old: { value: 'x' } });
+    expect(words.answered(mark, 'damage', null).answers).toEqual({ old: { value: 'x' } });
+    expect(edits.words.reclassed(mark, 'leaf').answers).toEqual({ damage: { value: true } });
   });
 
   it('hear of a new codebook with the answer to an edit', async () => {
@@ -218,15 +215,16 @@ describe('changes beside the turns', () => {
     server.state.version = 2;
     edits.change([listed(0)], (m) => ({ ...m, answers: { ripeness: ripe } }));
     await settled(edits);
-    await vi.waitFor(() => expect(edits.version).toBe(2));
+    await vi.waitFor(() => expect(edits.words.version).toBe(2));
   });
 
   it('that a crash left behind are delivered before anything is listed', async () => {
     const first = await begin();
     server.state.trouble.push({ at: 'edits', does: 'offline' });
     first.change([listed(5)], () => null);
-    await vi.waitFor(() => expect(first.outbox.status).toBe('offline'));
+    await vi.waitFor(() => expect(first.outbox.trouble?.what).toBe('offline'));
     first.close();
+    Outbox.reset();
     await begin();
     expect(row(5).deleted).toBe(true);
   });
@@ -274,6 +272,34 @@ describe('the sheet', () => {
     server.state.trouble.push({ at: 'objects', does: 'offline' });
     await sheet.look();
     expect([sheet.due, sheet.looking, sheet.error]).toEqual([5, true, '']);
+  });
+
+  it('does not ask for what is only scrolled past', async () => {
+    fill(1000);
+    const sheet = new Sheet(3);
+    await sheet.show({});
+    for (let from = 0; from < 900; from += 60) sheet.need(from, from + 50);
+    await vi.waitFor(() => expect(sheet.get(840)).toBeDefined());
+    expect(server.state.asked.map((a) => Number(new URLSearchParams(a.split('?')[1]).get('offset')))).toEqual([0, 840]);
+    sheet.close();
+  });
+
+  it('has a range whole, also what nobody has scrolled to, or says that it could not', async () => {
+    fill(200);
+    const sheet = new Sheet(3);
+    await sheet.show({});
+    expect((await sheet.range(55, 130))?.map((o) => o.mark.id)).toEqual(server.state.rows.slice(55, 131).map((r) => r.id));
+    server.state.trouble.push({ at: 'objects', does: 'offline' });
+    expect(await sheet.range(150, 199)).toBeNull();
+  });
+
+  it('asks again when its first page could not be loaded', async () => {
+    const sheet = new Sheet(3);
+    server.state.trouble.push({ at: 'objects', does: 'offline' });
+    await sheet.show({ class: 'apple' });
+    expect([sheet.failed, sheet.total]).toEqual([true, null]);
+    await sheet.retry();
+    expect([sheet.failed, sheet.total, sheet.error, sheet.enough]).toEqual([false, 10, '', 20]);
   });
 
   it('has in hand what is chosen, else where the keys are, and goes from doubt to doubt', async () => {
@@ -333,6 +359,32 @@ describe('a sweep', () => {
     expect(sweep.at).toBe(0);
   });
 
+  it('takes back the answer of its own object, whatever was changed beside it', async () => {
+    const { edits, sweep } = await over();
+    sweep.answer(ripe);
+    edits.change([listed(7)], (m) => edits.words.reclassed(m, 'leaf'));
+    sweep.back();
+    expect([sweep.at, sweep.mark?.answers, edits.now(listed(7))?.class]).toEqual([0, {}, 'leaf']);
+    // an answer that was there already is not undone into something older
+    row(0).answers = {};
+    sweep.answer(null);
+    sweep.back();
+    expect(edits.now(listed(7))?.class).toBe('leaf');
+  });
+
+  it('says in the end what it did, also when it only looked', async () => {
+    const { sweep } = await over();
+    sweep.answer(ripe);
+    sweep.answer(ripe);
+    sweep.become('leaf');
+    sweep.remove();
+    expect(sweep.sum).toBe('2 answers, 1 put into another class, 1 removed');
+    const { sweep: look } = await over({ question: undefined, answer: undefined });
+    look.next();
+    look.next();
+    expect(look.sum).toBe('2 looked at, nothing changed');
+  });
+
   it('asks every open question of an object, also one that an answer opens, then the next object', async () => {
     const { edits, sweep } = await over({ question: undefined, answer: undefined, every: true });
     row(1).answers = { ripeness: ripe, damage: { value: false } };
@@ -380,10 +432,11 @@ describe('a sweep', () => {
   it('has a pace only after two answers, over the last minute', async () => {
     const { sweep } = await over();
     const now = Date.now();
+    const did = { subject: 'x', changed: true, what: 'answer' as const };
     expect(sweep.pace(now)).toBe(0);
-    sweep.done = [0, 0, 30_000, 55_000].map((ago, at) => ({ at, question: null, when: now - 70_000 * Number(at === 0) - ago }));
+    sweep.done = [0, 0, 30_000, 55_000].map((ago, at) => ({ ...did, at, when: now - 70_000 * Number(at === 0) - ago }));
     expect(sweep.pace(now)).toBe(Math.round((3 / 1000) * 60_000));
-    sweep.done = [50_000, 20_000, 5_000].map((ago, at) => ({ at, question: null, when: now - ago }));
+    sweep.done = [50_000, 20_000, 5_000].map((ago, at) => ({ ...did, at, when: now - ago }));
     expect(sweep.pace(now)).toBe(4);
   });
 });

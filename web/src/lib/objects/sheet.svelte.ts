@@ -5,6 +5,8 @@ import type { Found } from './edits.svelte';
 export type Query = NonNullable<import('$lib/api/schema').paths['/projects/{project}/objects']['get']['parameters']['query']>;
 
 const PAGE = 60;
+/** Time after which a list that is scrolled has come to rest: what was scrolled past is not asked for. */
+const REST = 80;
 
 /** A long list of objects of which only what is in sight is fetched; and which of them are chosen. */
 export class Sheet {
@@ -17,8 +19,16 @@ export class Sheet {
   /** place in the list the keys act on */
   at = $state(0);
   chosen = new SvelteSet<string>();
+  /** examples of a class from which on oddness can be told */
+  enough = $state(0);
+  /** the first page could not be loaded: nothing is known yet */
+  get failed(): boolean {
+    return this.total === null && this.error !== '';
+  }
   #pages = new SvelteMap<number, Found[]>();
   #asked = new Set<number>();
+  #wanted: { from: number; to: number } = { from: 0, to: 0 };
+  #resting: ReturnType<typeof setTimeout> | undefined;
   #query: Query = {};
   #run = 0;
 
@@ -34,11 +44,34 @@ export class Sheet {
     this.total = null;
     await this.#load(Math.floor(this.at / PAGE));
   }
-  /** What stands from one place to another; fetched where it is not here yet. */
+  /** Asks again after the first page could not be loaded. */
+  retry(): Promise<void> {
+    return this.show(this.#query);
+  }
+  /** What stands from one place to another; fetched where it is not here yet, once the scrolling has come to rest. */
   need(from: number, to: number): void {
     if (this.total === null) return;
+    this.#wanted = { from, to };
+    clearTimeout(this.#resting);
+    this.#resting = setTimeout(() => this.#fetch(), REST);
+  }
+  #fetch(): void {
+    if (this.total === null) return;
+    const { from, to } = this.#wanted;
     for (let page = Math.max(0, Math.floor(from / PAGE)); page <= Math.floor(Math.min(to, this.total - 1) / PAGE); page++)
       if (!this.#asked.has(page)) void this.#load(page);
+  }
+  /** All that stands from one place to another, fetched first where it is not here; null when something could not be. */
+  async range(from: number, to: number): Promise<Found[] | null> {
+    const last = Math.min(to, (this.total ?? 0) - 1);
+    const pages = Array.from({ length: Math.floor(last / PAGE) - Math.floor(from / PAGE) + 1 }, (_, i) => Math.floor(from / PAGE) + i);
+    await Promise.all(pages.filter((page) => !this.#pages.has(page)).map((page) => this.#load(page)));
+    const found = Array.from({ length: last - from + 1 }, (_, i) => this.get(from + i));
+    return found.every((o) => o !== undefined) ? found : null;
+  }
+  close(): void {
+    this.#run++;
+    clearTimeout(this.#resting);
   }
   get(place: number): Found | undefined {
     return this.#pages.get(Math.floor(place / PAGE))?.[place % PAGE];
@@ -77,6 +110,7 @@ export class Sheet {
     if (found === null) return;
     this.due = found.due;
     this.looking = found.looking;
+    this.enough = found.enough;
   }
 
   async #load(page: number): Promise<void> {
@@ -92,6 +126,7 @@ export class Sheet {
       this.total = found.total;
       this.due = found.due;
       this.looking = found.looking;
+      this.enough = found.enough;
       this.#pages.set(page, found.data);
       this.error = '';
     } catch (e) {

@@ -1,9 +1,10 @@
 import { api, ask } from '$lib/api/client';
-import type { Mark } from '$lib/bench/types';
-import { asked, type Answer, type Attribute } from '$lib/state/codebook';
+import { saidSubject } from '$lib/edits/editor.svelte';
+import type { Answer, Attribute } from '$lib/words/codebook';
+import type { Mark } from '$lib/words/mark';
 import type { Found, ItemFound, ObjectEdits } from './edits.svelte';
 
-/** What is swept over: objects, with one question, every question or none; or items, with a question or a group of tags. */
+/** What is swept over: objects, with one question, every question or none; or items, with a question, a group of tags or a single tag. */
 export type Plan = {
   over: 'objects' | 'items';
   class?: string;
@@ -11,10 +12,14 @@ export type Plan = {
   /** all open questions of an object, one after the other */
   every?: boolean;
   group?: string;
+  /** a tag that is in no group: put on, or left off */
+  tag?: string;
   answer?: string;
   set?: string;
 };
 export type Subject = { id: string; object: Found; item: null } | { id: string; object: null; item: ItemFound };
+/** What was done here, in order. */
+type Done = { at: number; subject: string; changed: boolean; what: 'answer' | 'class' | 'tag' | 'removed'; when: number };
 
 const BATCH = 50;
 /** how many before the end the next are asked for */
@@ -26,8 +31,7 @@ export class Sweep {
   subjects = $state.raw<Subject[]>([]);
   at = $state(0);
   total = $state<number | null>(null);
-  /** answered here, in order: what, and which question */
-  done = $state.raw<{ at: number; question: string | null; when: number }[]>([]);
+  done = $state.raw<Done[]>([]);
   skipped = $state.raw<Set<string>>(new Set());
   error = $state('');
   ended = $state(false);
@@ -57,10 +61,11 @@ export class Sweep {
   /** The question that is asked now; null where there is only something to look at, or tags. */
   get question(): Attribute | null {
     const { question, every } = this.plan;
-    if (question !== undefined) return this.edits.document.attributes?.find((a) => a.key === question) ?? null;
+    const { words } = this.edits;
+    if (question !== undefined) return words.document.attributes?.find((a) => a.key === question) ?? null;
     const mark = this.mark;
     if (!every || !mark) return null;
-    return asked(this.edits.document, mark.class, mark.answers).find((a) => mark.answers[a.key] === undefined) ?? null;
+    return words.questionsOf(mark).find((a) => mark.answers[a.key] === undefined) ?? null;
   }
   /** Answers a minute, over the last minute. */
   pace(now: number): number {
@@ -68,6 +73,19 @@ export class Sweep {
     if (recent.length < 2) return 0;
     const span = Math.max(1000, now - recent[0]!.when);
     return Math.round((recent.length / span) * PACE);
+  }
+  /** What this sweep has done, in words. */
+  get sum(): string {
+    const count = (what: Done['what']) => this.done.filter((d) => d.what === what && d.changed).length;
+    const parts = [
+      [count('answer'), 'answer', 'answers'],
+      [count('tag'), 'tag', 'tags'],
+      [count('class'), 'put into another class', 'put into another class'],
+      [count('removed'), 'removed', 'removed']
+    ] as const;
+    const said = parts.filter(([n]) => n > 0).map(([n, one, many]) => `${n} ${n === 1 ? one : many}`);
+    const looked = this.at;
+    return said.length > 0 ? said.join(', ') : `${looked} looked at, nothing changed`;
   }
 
   /** Begins, or goes on behind what was swept last. */
@@ -78,7 +96,7 @@ export class Sweep {
 
   async #more(after: string | null): Promise<void> {
     if (this.#all) return;
-    const { over, question, group, answer, set } = this.plan;
+    const { over, question, group, tag, answer, set } = this.plan;
     const path = { project: this.edits.project };
     const last = after ?? this.subjects.at(-1)?.id ?? null;
     const common = {
@@ -103,7 +121,10 @@ export class Sweep {
         const item = after ?? (this.subjects.at(-1)?.item ? String(this.subjects.at(-1)!.item!.item.id) : null);
         const found = await ask(
           api.GET('/projects/{project}/said', {
-            params: { path, query: { ...common, ...(group ? { group } : {}), ...(item ? { after: item } : {}) } }
+            params: {
+              path,
+              query: { ...common, ...(group ? { group } : {}), ...(tag ? { tag } : {}), ...(item ? { after: item } : {}) }
+            }
           })
         );
         this.subjects = [...this.subjects, ...found.data.map((one) => ({ id: String(one.item.id), object: null, item: one }))];
@@ -143,49 +164,60 @@ export class Sweep {
     return this.#settle();
   }
 
+  #did(what: Done['what'], changed: number): void {
+    const subject = this.subject!;
+    const id = subject.object ? subject.id : saidSubject(subject.item.item.id);
+    this.done = [...this.done, { at: this.at, subject: id, changed: changed > 0, what, when: Date.now() }];
+  }
   /** Takes an answer; unless there is more to say to the same question, it goes on by itself. */
   answer(answer: Answer | null, stay = false): void {
     const question = this.question;
     const subject = this.subject;
     if (!question || !subject) return;
-    if (subject.object) this.edits.change([subject.object], (mark) => this.edits.answered(mark, question, answer));
-    else {
-      const said = this.edits.saidNow(subject.item);
-      const answers = { ...said.answers };
-      if (answer === null) delete answers[question.key];
-      else answers[question.key] = answer;
-      this.edits.say(subject.item, { ...said, answers });
-    }
-    this.done = [...this.done, { at: this.at, question: question.key, when: Date.now() }];
+    const { words } = this.edits;
+    const changed = subject.object
+      ? this.edits.change([subject.object], (mark) => words.answered(mark, question.key, answer))
+      : this.edits.say(subject.item, words.itemAnswered(this.edits.saidNow(subject.item), question.key, answer));
+    this.#did('answer', changed);
     if (!stay) this.next();
   }
   /** Puts a tag on the item, alone of its group, and goes on. */
   tag(key: string): void {
     const subject = this.subject;
     if (!subject?.item) return;
-    const all = this.edits.document.tags ?? [];
-    const group = all.find((t) => t.key === key)?.group;
     const said = this.edits.saidNow(subject.item);
-    const others = said.tags.filter((t) => t !== key && (group === undefined || all.find((a) => a.key === t)?.group !== group));
-    this.edits.say(subject.item, { ...said, tags: [...others, key] });
-    this.done = [...this.done, { at: this.at, question: null, when: Date.now() }];
+    const after = this.edits.words.tagged(said, key, false);
+    this.#did('tag', after === said ? 0 : this.edits.say(subject.item, after));
+    this.next();
+  }
+  /** Leaves a single tag off, or takes it off, and goes on. */
+  untag(key: string): void {
+    const subject = this.subject;
+    if (!subject?.item) return;
+    const said = this.edits.saidNow(subject.item);
+    const changed = said.tags.includes(key) ? this.edits.say(subject.item, { ...said, tags: said.tags.filter((t) => t !== key) }) : 0;
+    this.#did('tag', changed);
     this.next();
   }
   /** Of another class; where that is not asked the same, it goes on. */
   become(key: string): void {
     const subject = this.subject;
-    if (!subject?.object) return;
-    if (this.mark?.class === key) return;
-    this.edits.change([subject.object], (mark) => this.edits.reclassed(mark, key));
-    this.done = [...this.done, { at: this.at, question: null, when: Date.now() }];
+    if (!subject?.object || this.mark?.class === key) return;
+    const { words } = this.edits;
+    this.#did(
+      'class',
+      this.edits.change([subject.object], (mark) => words.reclassed(mark, key))
+    );
     const question = this.plan.question;
-    if (question === undefined ? !this.plan.every : !this.edits.classOf(key)?.attributes?.includes(question)) this.next();
+    if (question === undefined ? !this.plan.every : !words.classOf(key)?.attributes?.includes(question)) this.next();
   }
   remove(): void {
     const subject = this.subject;
     if (!subject?.object) return;
-    this.edits.change([subject.object], () => null);
-    this.done = [...this.done, { at: this.at, question: null, when: Date.now() }];
+    this.#did(
+      'removed',
+      this.edits.change([subject.object], () => null)
+    );
     this.next();
   }
 
@@ -202,13 +234,13 @@ export class Sweep {
     this.at++;
     void this.#settle();
   }
-  /** Back to the one before; what was answered there last is taken back. */
+  /** Back to the one before; what was answered there last is taken back: of that very object, whatever was done to others meanwhile. */
   back(): void {
     const last = this.done.at(-1);
     // skipped ones lie between: first back to those, then to the answer
     const before = this.at - 1;
     if (last && last.at >= before) {
-      this.edits.undo();
+      if (last.changed) this.edits.editor.takeBack(last.subject);
       this.done = this.done.slice(0, -1);
       this.at = last.at;
     } else if (before >= 0) this.at = before;

@@ -3,23 +3,30 @@
   import { goto, replaceState } from '$app/navigation';
   import { page } from '$app/state';
   import { api, ask } from '$lib/api/client';
-  import { answersOf, digitPlaces, type Cap, type Row } from '$lib/bench/caps';
-  import Deck from '$lib/bench/Deck.svelte';
-  import { placeOf } from '$lib/bench/keys';
-  import { fromServer } from '$lib/bench/types';
+  import Delivery from '$lib/edits/Delivery.svelte';
+  import { BESIDE } from '$lib/edits/outbox.svelte';
+  import Saved from '$lib/edits/Saved.svelte';
+  import { letters } from '$lib/keys/bindings';
+  import { answersOf, digitPlaces, type Cap, type Row } from '$lib/keys/caps';
+  import Deck from '$lib/keys/Deck.svelte';
+  import { keepFocus, press, type Keys, type Layer } from '$lib/keys/layers';
   import Close from '$lib/objects/Close.svelte';
-  import Delivery from '$lib/objects/Delivery.svelte';
   import { ObjectEdits } from '$lib/objects/edits.svelte';
+  import { answerOptions, classOptions, narrowed, setChoice, type Choice } from '$lib/objects/filters';
+  import Filters from '$lib/objects/Filters.svelte';
   import { Pictures } from '$lib/objects/pictures.svelte';
   import { Sweep, type Plan, type Subject } from '$lib/objects/sweep.svelte';
-  import { noValues, say } from '$lib/state/codebook';
   import { useProject } from '$lib/state/context';
   import { session } from '$lib/state/session.svelte';
-  import { ChevronLeft, ChevronRight, Play, SquareArrowOutUpRight, Trash2 } from '@lucide/svelte';
+  import AnswerEditor from '$lib/words/AnswerEditor.svelte';
+  import { say } from '$lib/words/codebook';
+  import { fromServer } from '$lib/words/mark';
+  import { Check, ChevronLeft, ChevronRight, CircleSlash, Play, SquareArrowOutUpRight, Trash2 } from '@lucide/svelte';
   import { onMount, untrack } from 'svelte';
 
   const project = useProject();
   const edits = new ObjectEdits(project.id, session.user!.id);
+  const { words, outbox, editor } = edits;
   const pictures = new Pictures();
   let ready = $state(false);
   let error = $state('');
@@ -34,26 +41,29 @@
   let began = 0;
   /** what the sweep began behind */
   let from: string | null = null;
+  let stage: HTMLElement | undefined = $state();
+  /** the field was left by Esc: letters are keys again, until it is written in or the next one comes */
+  let unwritten = $state(false);
 
   const params = $derived(page.url.searchParams);
-  const document_ = $derived(edits.document);
-  const groups = $derived([
-    ...new Set((document_.tags ?? []).flatMap((t) => (t.group && (t.scope ?? 'item') === 'item' ? [t.group] : [])))
-  ]);
+  const document_ = $derived(words.document);
+  const groups = $derived([...new Set(words.itemTags.flatMap((t) => (t.group ? [t.group] : [])))]);
+  const singles = $derived(words.itemTags.filter((t) => !t.group));
   const objectQuestions = $derived(
     (document_.attributes ?? []).filter((a) => a.scope === 'object' && document_.classes.some((c) => c.attributes?.includes(a.key)))
   );
   const itemQuestions = $derived((document_.attributes ?? []).filter((a) => a.scope === 'item'));
-  /** what is asked: `q:` a question, `every`, `look`, `g:` a group of tags */
+  /** what is asked: `q:` a question, `every`, `look`, `g:` a group of tags, `t:` a single tag */
   const what = $derived(
     params.get('ask') ?? (objectQuestions[0] ? `q:${objectQuestions[0].key}` : itemQuestions[0] ? `q:${itemQuestions[0].key}` : 'look')
   );
   const question = $derived(what.startsWith('q:') ? (document_.attributes?.find((a) => a.key === what.slice(2)) ?? null) : null);
-  const overItems = $derived(what.startsWith('g:') || question?.scope === 'item');
+  const single = $derived(what.startsWith('t:') ? (singles.find((t) => t.key === what.slice(2)) ?? null) : null);
+  const overItems = $derived(what.startsWith('g:') || single !== null || question?.scope === 'item');
   const asking = $derived(
     question
       ? document_.classes.filter((c) => c.attributes?.includes(question.key))
-      : document_.classes.filter((c) => edits.kindsOf(c.key).length > 0)
+      : document_.classes.filter((c) => words.kindsOf(c.key).length > 0)
   );
   const which = $derived(what === 'every' ? 'open' : what === 'look' ? '' : (params.get('answer') ?? 'open'));
   const plan = $derived<Plan>({
@@ -61,10 +71,61 @@
     ...(question ? { question: question.key } : {}),
     ...(what === 'every' ? { every: true } : {}),
     ...(what.startsWith('g:') ? { group: what.slice(2) } : {}),
+    ...(single ? { tag: single.key } : {}),
     ...(!overItems && params.get('class') ? { class: params.get('class')! } : {}),
     ...(which !== '' ? { answer: which } : {}),
     ...(params.get('set') !== null ? { set: params.get('set')! } : {})
   });
+  const choices = $derived.by<Choice[]>(() => [
+    {
+      name: 'ask',
+      label: 'what is asked',
+      lead: 'Ask',
+      value: what,
+      options: [
+        ...objectQuestions.map((q) => ({ value: `q:${q.key}`, word: q.name })),
+        ...(objectQuestions.length > 1 ? [{ value: 'every', word: 'every open question' }] : []),
+        ...itemQuestions.map((q) => ({ value: `q:${q.key}`, word: `${q.name} (the picture)` })),
+        ...groups.map((g) => ({ value: `g:${g}`, word: `tags: ${g}` })),
+        ...singles.map((t) => ({ value: `t:${t.key}`, word: `tag: ${t.name}` })),
+        { value: 'look', word: 'nothing, only look' }
+      ]
+    },
+    ...(overItems
+      ? []
+      : [
+          {
+            name: 'class',
+            label: 'of which class',
+            lead: 'of',
+            value: params.get('class') ?? '',
+            options: [
+              { value: '', word: asking.length === 1 ? asking[0]!.name : 'all classes' },
+              ...(asking.length > 1 ? classOptions(asking) : [])
+            ]
+          }
+        ]),
+    ...(question || plan.group || single
+      ? [
+          {
+            name: 'answer',
+            label: 'which of them',
+            lead: overItems ? 'of pictures' : '',
+            value: which,
+            options: [
+              { value: 'open', word: single ? 'without it' : 'not answered' },
+              { value: '', word: single ? 'with it or not' : 'answered or not' },
+              ...(question
+                ? answerOptions(question, (answer) => `now “${answer}”`)
+                : single
+                  ? [{ value: single.key, word: 'with it' }]
+                  : words.itemTags.filter((t) => t.group === plan.group).map((t) => ({ value: t.key, word: `now “${t.name}”` })))
+            ]
+          }
+        ]
+      : []),
+    ...setChoice(sets, params.get('set'), 'in')
+  ]);
 
   onMount(() => {
     edits.start().then(
@@ -82,11 +143,12 @@
     const clock = setInterval(() => (now = Date.now()), 1000);
     return () => {
       clearInterval(clock);
+      clearTimeout(keeping);
       edits.close();
     };
   });
   $effect(() => {
-    if (session.signIns > 0) edits.outbox.wake();
+    if (session.signIns > 0) outbox.wake();
   });
   const asked = $derived(JSON.stringify(plan));
   $effect(() => {
@@ -99,28 +161,28 @@
   async function number() {
     const of = asked;
     count = null;
-    const { over, class: key, question: q, group, answer, set } = plan;
+    const { over, class: key, question: q, group, tag, answer, set } = plan;
     const path = { project: project.id };
     const common = { ...(q ? { question: q } : {}), ...(answer ? { answer } : {}), ...(set !== undefined ? { set } : {}), limit: 1 };
     try {
       const found =
         over === 'objects'
           ? await ask(api.GET('/projects/{project}/objects', { params: { path, query: { ...common, ...(key ? { class: key } : {}) } } }))
-          : await ask(api.GET('/projects/{project}/said', { params: { path, query: { ...common, ...(group ? { group } : {}) } } }));
+          : await ask(
+              api.GET('/projects/{project}/said', {
+                params: { path, query: { ...common, ...(group ? { group } : {}), ...(tag ? { tag } : {}) } }
+              })
+            );
       if (of === asked) [count, error] = [found.total, ''];
     } catch (e) {
       if (of === asked) error = (e as Error).message;
     }
   }
   function narrow(change: Record<string, string | null>) {
-    const next = new URLSearchParams(page.url.searchParams);
-    next.delete('go');
-    next.delete('after');
-    for (const [name, value] of Object.entries(change)) {
-      if (value === null || (value === '' && name === 'class')) next.delete(name);
-      else next.set(name, value);
-    }
-    void goto(`?${next}`, { keepFocus: true, noScroll: true, replaceState: true });
+    void goto(`?${narrowed(page.url.searchParams, change, ['go', 'after'])}`, { keepFocus: true, noScroll: true, replaceState: true });
+  }
+  function choose(name: string, value: string) {
+    narrow(name === 'ask' ? { ask: value, class: null, answer: null } : { [name]: value });
   }
 
   async function begin(after: string | null) {
@@ -157,6 +219,7 @@
   const subject = $derived(sweep?.subject);
   const mark = $derived(sweep?.mark ?? null);
   const open = $derived(sweep?.question ?? null);
+  const written = $derived(open !== null && ['text', 'date', 'time', 'datetime', 'number'].includes(open.type));
   const coming = $derived(sweep ? sweep.subjects.slice(sweep.at + 1, sweep.at + 12) : []);
   const itemOf = (s: Subject) => (s.object ?? s.item)!.item;
   const markOf = (s: Subject) => (s.object ? (edits.now(s.object) ?? fromServer(s.object.mark)) : null);
@@ -165,56 +228,81 @@
     const wanted = sweep.subjects.slice(Math.max(0, sweep.at - 2), sweep.at + 14).map(itemOf);
     untrack(() => pictures.want(wanted));
   });
+  $effect(() => {
+    void [subject?.id, open?.key];
+    unwritten = false;
+  });
 
   const digits = $derived<Row>({
     name: overItems ? '' : 'classes',
     caps:
       sweep && !overItems
-        ? digitPlaces(document_.classes.filter((c) => mark && edits.kindsOf(c.key).includes(mark.kind))).map(({ digit, key }) => ({
+        ? digitPlaces(document_.classes.filter((c) => mark && words.kindsOf(c.key).includes(mark.kind))).map(({ digit, key }) => ({
             code: `Digit${digit}`,
-            word: edits.nameOf(key),
-            marker: { marker: edits.marker(key), color: edits.light(key) },
+            word: words.nameOf(key),
+            marker: { marker: words.marker(key), color: words.light(key) },
             lit: mark?.class === key,
             press: () => sweep!.become(key)
           }))
         : []
   });
+  const bench = $derived(
+    subject?.object?.turn ? `/p/${project.id}/bench/${subject.object.turn}?${new URLSearchParams({ mark: subject.id, back: spot })}` : null
+  );
+  const field = () => document.querySelector<HTMLElement>('[data-answer]');
+  const empty: Row = { name: '', caps: [] };
   const rows = $derived.by<Row[]>(() => {
     if (!sweep || !subject) return [];
     const back: Cap = {
-      code: 'KeyV',
+      code: 'KeyC',
       word: 'back',
       icon: ChevronLeft,
       off: sweep.at > 0 || sweep.done.length > 0 ? undefined : 'this is the first',
       press: () => sweep!.back()
     };
-    const skip: Cap = { code: 'KeyB', word: 'skip', icon: ChevronRight, again: true, press: () => sweep!.skip() };
+    const skip: Cap = { code: 'KeyV', word: 'skip', icon: ChevronRight, again: true, press: () => sweep!.skip() };
     let shown: Row[];
     if (open)
       shown = answersOf(
         open,
         sweep.answers[open.key],
         (answer, stay) => sweep!.answer(answer, stay),
-        () => document.getElementById('written')?.focus()
+        () => {
+          unwritten = false;
+          field()?.focus();
+        }
       );
     else if (plan.group)
       shown = [
         {
           name: plan.group,
-          caps: (document_.tags ?? [])
+          caps: words.itemTags
             .filter((t) => t.group === plan.group)
             .slice(0, 10)
             .map((t, i) => ({
-              code: ['KeyQ', 'KeyW', 'KeyE', 'KeyR', 'KeyT', 'KeyA', 'KeyS', 'KeyD', 'KeyF', 'KeyG'][i]!,
+              code: [...letters.Q, ...letters.A][i]!,
               word: t.name,
               lit: sweep!.tags.includes(t.key),
               press: () => sweep!.tag(t.key)
             }))
         },
-        { name: '', caps: [] },
-        { name: '', caps: [] }
+        empty,
+        empty
       ];
-    else
+    else if (single) {
+      const on = sweep.tags.includes(single.key);
+      shown = [
+        {
+          name: 'tag',
+          caps: [
+            { code: 'KeyQ', word: single.name, icon: Check, lit: on, press: () => sweep!.tag(single.key) },
+            { code: 'KeyW', word: `not ${single.name}`, icon: CircleSlash, press: () => sweep!.untag(single.key) }
+          ]
+        },
+        empty,
+        empty
+      ];
+    } else
       shown = [
         {
           name: '',
@@ -229,49 +317,59 @@
           ]
         },
         { name: '', caps: [{ code: 'KeyD', word: 'remove', icon: Trash2, press: () => sweep!.remove() }] },
-        { name: '', caps: [] }
+        empty
       ];
-    // the last row is free for going on and back, where it is not full of answers
+    // the last row is free for back and on, on the keys they have on the bench, where it is not full of answers
     const last = shown[2]!;
-    const free = (cap: Cap) => !last.caps.some((c) => c.code === cap.code);
-    return [shown[0]!, shown[1]!, { ...last, caps: [...last.caps, ...[back, skip].filter(free)] }];
+    const places = letters.Z.filter((code) => !last.caps.some((c) => c.code === code));
+    const onto = [back, skip].flatMap((cap, i): Cap[] => {
+      const code = places.includes(cap.code) ? cap.code : places[places.length - 2 + i];
+      return code === undefined ? [] : [{ ...cap, code }];
+    });
+    return [
+      shown[0]!,
+      shown[1]!,
+      { ...last, caps: [...last.caps, ...onto].sort((a, b) => letters.Z.indexOf(a.code) - letters.Z.indexOf(b.code)) }
+    ];
   });
-  const bench = $derived(
-    subject?.object?.turn ? `/p/${project.id}/bench/${subject.object.turn}?${new URLSearchParams({ mark: subject.id, back: spot })}` : null
-  );
 
-  function press(e: KeyboardEvent) {
-    if (!sweep || session.ended) return;
-    const typing = e.target instanceof HTMLInputElement || e.target instanceof HTMLTextAreaElement || e.target instanceof HTMLSelectElement;
-    if (e.code === 'Escape') {
-      if (typing) (e.target as HTMLElement).blur();
-      else if (edits.message !== '') edits.message = '';
-      else leave();
-      return e.preventDefault();
+  const layer: Layer = {
+    field: () => (written && open?.type !== 'number' && !unwritten ? field() : null),
+    escape: () => {
+      if (document.activeElement?.matches('[data-answer]')) {
+        unwritten = true;
+        stage?.focus();
+      } else if (edits.message !== '') edits.message = '';
+      else if (sweep) leave();
+      else return false;
+      return true;
+    },
+    press: (e) => {
+      if (!sweep) return false;
+      if (e.ctrlKey || e.metaKey) {
+        if (e.code !== 'KeyZ' || e.shiftKey) return false;
+        sweep.back();
+        return true;
+      }
+      if (e.altKey) return false;
+      if (e.code === 'ArrowRight') sweep.skip();
+      else if (e.code === 'ArrowLeft') sweep.back();
+      else if (e.key === '+') zoom(-1);
+      else if (e.key === '-') zoom(1);
+      else if (e.code === 'Enter') {
+        // several choices, or none of them yet: on it goes
+        if (open && sweep.answers[open.key] !== undefined) sweep.next();
+        else sweep.skip();
+      } else return false;
+      return true;
     }
-    if (typing) return;
-    if ((e.ctrlKey || e.metaKey) && e.code === 'KeyZ' && !e.shiftKey) {
-      sweep.back();
-      return e.preventDefault();
-    }
-    if (e.ctrlKey || e.metaKey || e.altKey) return;
-    if (e.code === 'ArrowRight') sweep.skip();
-    else if (e.code === 'ArrowLeft') sweep.back();
-    else if (e.key === '+') zoom(-1);
-    else if (e.key === '-') zoom(1);
-    else if (e.code === 'Enter' && !(e.target instanceof HTMLElement && e.target.closest('button, a'))) {
-      // several choices, or none of them yet: on it goes
-      if (open && sweep.answers[open.key] !== undefined) sweep.next();
-      else sweep.skip();
-    } else {
-      const code = placeOf(e.code, session.user?.settings.keys ?? {});
-      const cap: Cap | undefined = [...digits.caps, ...rows.flatMap((r) => r.caps)].find((c) => c.code === code);
-      if (!cap || (e.repeat && !cap.again)) return;
-      if (cap.off) edits.message = `${cap.word}: ${cap.off}`;
-      else cap.press();
-    }
-    e.preventDefault();
-  }
+  };
+  const keys: Keys = {
+    layers: [layer],
+    caps: () => (sweep ? [...digits.caps, ...rows.flatMap((r) => r.caps)] : []),
+    bound: () => session.user?.settings.keys ?? {},
+    say: (message) => (edits.message = message)
+  };
   let keeping: ReturnType<typeof setTimeout> | undefined;
   /** More or less round it; kept for this person. */
   function zoom(by: number) {
@@ -281,22 +379,30 @@
   }
 
   const name = $derived(
-    subject ? (subject.object ? `${edits.nameOf(mark?.class ?? '')} on ${subject.object.item.name}` : itemOf(subject).name) : ''
+    subject ? (subject.object ? `${words.nameOf(mark?.class ?? '')} on ${subject.object.item.name}` : itemOf(subject).name) : ''
   );
-  const waiting = $derived(edits.outbox.waiting);
   const minutes = $derived(Math.max(0, now - began) / 60_000);
+  const troubled = $derived(
+    error !== '' ||
+      edits.message !== '' ||
+      (sweep?.error ?? '') !== '' ||
+      outbox.heldOf(project.id).length > 0 ||
+      outbox.unkept !== '' ||
+      editor.conflicts.length > 0
+  );
 </script>
 
 <svelte:head><title>Sweep · Skeno</title></svelte:head>
-<svelte:window onkeydown={press} />
+<svelte:window onkeydown={(e) => !session.ended && press(e, keys)} />
 
-<div class="sweep">
+<!-- svelte-ignore a11y_no_static_element_interactions -->
+<div class="sweep" onmousedown={(e) => sweep && keepFocus(e, () => stage ?? null)}>
   <header>
     <nav class="crumbs" aria-label="where you are">
       <a href="/">Skeno</a> › <a href="/p/{project.id}">{project.project?.name ?? ''}</a> › <strong>sweep</strong>
     </nav>
     {#if sweep}
-      <strong class="asks">{open?.name ?? plan.group ?? 'look'}</strong>
+      <strong class="asks">{open?.name ?? plan.group ?? single?.name ?? 'look'}</strong>
       <span class="soft" role="status" aria-label="progress"
         ><span class="num">{Math.min(sweep.at, sweep.total ?? 0)}</span> of
         <span class="num">{sweep.total ?? 0}</span>{#if sweep.skipped.size > 0},
@@ -307,15 +413,19 @@
       <span class="push"></span>
       <label class="soft"><input type="checkbox" bind:checked={outline} disabled={overItems} /> outline</label>
       {#if bench}<a class="act" href={bench}>on the bench</a>{/if}
-      <span class="saved" role="status" aria-label="saved state"
-        >{waiting === 0 ? '● saved' : edits.outbox.status === 'saving' ? '◐ saving' : `○ ${edits.outbox.status}, ${waiting} waiting`}</span
-      >
+      <Saved {outbox} project={project.id} />
       <button class="act" onclick={leave}>Stop</button>
     {/if}
   </header>
-  {#if error || edits.message || sweep?.error || edits.outbox.held.length > 0 || edits.outbox.unkept !== ''}
+  {#if troubled}
     <div class="say">
-      <Delivery {edits} />
+      <Delivery
+        {outbox}
+        project={project.id}
+        turn={BESIDE}
+        {editor}
+        name={(value) => (value === null ? 'An object' : 'tags' in value ? 'What is said of a picture' : words.nameOf(value.class))}
+      />
       <span role="alert">{error || edits.message || sweep?.error}</span>
       {#if sweep?.error}<button class="act" onclick={() => sweep?.retry()}>try again</button>{/if}
     </div>
@@ -324,63 +434,12 @@
     <main>
       {#if ready}
         <h1>Sweep</h1>
-        <p class="sentence">
-          Ask
-          <select
-            class="field"
-            aria-label="what is asked"
-            value={what}
-            onchange={(e) => narrow({ ask: e.currentTarget.value, class: null, answer: null })}
-          >
-            {#each objectQuestions as q (q.key)}<option value="q:{q.key}">{q.name}</option>{/each}
-            {#if objectQuestions.length > 1}<option value="every">every open question</option>{/if}
-            {#each itemQuestions as q (q.key)}<option value="q:{q.key}">{q.name} (the picture)</option>{/each}
-            {#each groups as g (g)}<option value="g:{g}">tags: {g}</option>{/each}
-            <option value="look">nothing, only look</option>
-          </select>
-          of
-          {#if overItems}<span>pictures</span>
-          {:else}
-            <select
-              class="field"
-              aria-label="of which class"
-              value={params.get('class') ?? ''}
-              onchange={(e) => narrow({ class: e.currentTarget.value })}
-            >
-              <option value="">{asking.length === 1 ? asking[0]!.name : 'all classes'}</option>
-              {#if asking.length > 1}{#each asking as c (c.key)}<option value={c.key}>{c.name}</option>{/each}{/if}
-            </select>
-          {/if}
-          {#if question || plan.group}
-            <select class="field" aria-label="which of them" value={which} onchange={(e) => narrow({ answer: e.currentTarget.value })}>
-              <option value="open">not answered</option>
-              <option value="">answered or not</option>
-              {#if question}
-                {#each question.options ?? [] as o (o.key)}<option value={o.key}>now “{o.name}”</option>{/each}
-                {#if question.type === 'yesno'}<option value="yes">now “yes”</option><option value="no">now “no”</option>{/if}
-                {#each question.no_value ?? [] as n (n)}<option value="no:{n}">now “{noValues[n]}”</option>{/each}
-              {:else}{#each (document_.tags ?? []).filter((t) => t.group === plan.group) as t (t.key)}<option value={t.key}
-                    >now “{t.name}”</option
-                  >{/each}{/if}
-            </select>
-          {/if}
-          {#if sets.length > 1}
-            in
-            <select
-              class="field"
-              aria-label="in which set"
-              value={params.get('set') ?? '*'}
-              onchange={(e) => narrow({ set: e.currentTarget.value === '*' ? null : e.currentTarget.value })}
-            >
-              <option value="*">all sets</option>
-              {#each sets as s (s)}<option value={s}>{s || '(top)'}</option>{/each}
-            </select>
-          {/if}
-        </p>
+        <p class="sentence"><Filters {choices} change={choose} /></p>
         <p class="soft" role="status" aria-label="how many">
           {#if count !== null}<strong class="num">{count}</strong>
             {overItems ? (count === 1 ? 'picture' : 'pictures') : count === 1 ? 'object' : 'objects'}, a key each{/if}
         </p>
+        {#if error !== '' && count === null}<button class="act" onclick={() => number()}>try again</button>{/if}
         <button class="act main big" disabled={!count} onclick={() => begin(null)}><Play size={17} strokeWidth={1.75} />Begin</button>
         {#if !project.may('items.see')}<p class="soft small">Objects on what you have open, and on what waits for you.</p>{/if}
       {/if}
@@ -388,56 +447,53 @@
   {:else if sweep.ended || !subject}
     <main>
       <h1>{sweep.total === 0 ? 'Nothing to sweep' : 'Done'}</h1>
-      <p class="sentence">
-        <span class="num">{sweep.done.length}</span>
-        {sweep.done.length === 1 ? 'answer' : 'answers'} in
+      <p class="sentence" role="status" aria-label="what was done">
+        {sweep.sum} in
         <span class="num">{minutes < 1 ? `${Math.round(minutes * 60)} s` : `${Math.round(minutes)} min`}</span>{#if sweep.skipped.size > 0}, <span
             class="num">{sweep.skipped.size}</span
-          > skipped and left open{/if}.
+          >
+          {plan.question || plan.every || plan.group || plan.tag ? 'skipped and left open' : 'passed by'}{/if}.
       </p>
       <div class="ends">
-        {#if sweep.skipped.size > 0}<button class="act main" onclick={() => begin(null)}>Go through what is open</button>{/if}
+        {#if sweep.skipped.size > 0 && which === 'open'}<button class="act main" onclick={() => begin(null)}>Go through what is open</button
+          >{/if}
         {#if sweep.at > 0}<button class="act" onclick={() => sweep?.back()}>Back to the last</button>{/if}
         <button class="act" onclick={leave}>Another sweep</button>
         <a class="act" href="/">My work</a>
       </div>
     </main>
   {:else}
-    <div
-      class="stage"
-      role="img"
-      aria-label={name}
-      bind:clientWidth={width}
-      bind:clientHeight={height}
-      onwheel={(e) => {
-        e.preventDefault();
-        zoom(Math.sign(e.deltaY));
-      }}
-    >
-      <Close item={itemOf(subject)} {mark} question={open} {edits} {pictures} {margin} {width} {height} {outline} />
-      <div class="what">
-        {name}{#if open && sweep.answers[open.key]}<span class="soft"> · now {say(open, sweep.answers[open.key])}</span>{/if}
+    <div class="place">
+      <!-- svelte-ignore a11y_no_noninteractive_tabindex -->
+      <div
+        class="stage"
+        role="img"
+        tabindex="0"
+        aria-label={name}
+        bind:this={stage}
+        bind:clientWidth={width}
+        bind:clientHeight={height}
+        onwheel={(e) => {
+          e.preventDefault();
+          zoom(Math.sign(e.deltaY));
+        }}
+      >
+        <Close item={itemOf(subject)} {mark} question={open} {edits} {pictures} {margin} {width} {height} {outline} />
+        <div class="what">
+          {name}{#if open && sweep.answers[open.key]}<span class="soft"> · now {say(open, sweep.answers[open.key])}</span>{/if}
+        </div>
       </div>
-      {#if open && ['text', 'date', 'time', 'datetime'].includes(open.type)}
-        <form
-          class="write"
-          onsubmit={(e) => {
-            e.preventDefault();
-            const field = document.getElementById('written') as HTMLInputElement;
-            const value = field.value.trim();
-            field.value = '';
-            field.blur();
-            if (value !== '') sweep?.answer({ value });
-          }}
-        >
-          <input
-            id="written"
-            class="field"
-            aria-label={open.name}
-            type={open.type === 'datetime' ? 'datetime-local' : open.type}
-            maxlength="4000"
-          />
-        </form>
+      {#if open && written}
+        <div class="write" data-keeps-focus>
+          {#key `${subject.id} ${open.key}`}
+            <AnswerEditor
+              attribute={{ ...open, no_value: [] }}
+              answer={sweep.answers[open.key]}
+              give={(answer, stay) => (answer === null && stay ? undefined : sweep?.answer(answer, stay))}
+              left={() => stage?.focus()}
+            />
+          {/key}
+        </div>
       {/if}
     </div>
     <div class="strip" aria-label="next" role="list">
@@ -453,7 +509,7 @@
       named={true}
       folded={session.user?.settings.deck_folded ?? false}
       keys={session.user?.settings.keys ?? {}}
-      fold={(f) => session.setDeckFolded(f)}
+      fold={(f) => session.setDeckFolded(f).catch((e: Error) => (edits.message = e.message))}
     />
   {/if}
 </div>
@@ -513,10 +569,6 @@
   .push {
     flex: 1;
   }
-  .saved {
-    min-width: 64px;
-    color: var(--soft);
-  }
   header .act {
     padding: 3px 11px;
   }
@@ -539,7 +591,7 @@
     font-size: 18px;
     line-height: 2.4;
   }
-  .sentence .field {
+  .sentence :global(select) {
     width: auto;
     display: inline-block;
     font-weight: 600;
@@ -556,6 +608,11 @@
   .ends {
     display: flex;
     gap: 8px;
+  }
+  .place {
+    position: relative;
+    min-height: 0;
+    display: grid;
   }
   .stage {
     position: relative;

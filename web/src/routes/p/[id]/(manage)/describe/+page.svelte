@@ -3,7 +3,7 @@
   import { api, ask, type Schemas } from '$lib/api/client';
   import { parts } from '$lib/state/project.svelte';
   import { useProject } from '$lib/state/context';
-  import { shapes, types } from '$lib/state/codebook';
+  import { shapes, types } from '$lib/words/codebook';
   import ClassForm from '$lib/describe/ClassForm.svelte';
   import { Draft } from '$lib/describe/draft.svelte';
   import { adopt, keyOf, markers, move, palette } from '$lib/describe/edit';

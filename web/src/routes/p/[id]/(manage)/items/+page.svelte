@@ -5,7 +5,7 @@
   import { api, ask, type Schemas } from '$lib/api/client';
   import { choices, kinds, read, say, written, type Kind } from '$lib/items/conditions';
   import FieldMap from '$lib/items/FieldMap.svelte';
-  import type { Document } from '$lib/state/codebook';
+  import type { Document } from '$lib/words/codebook';
   import { parts } from '$lib/state/project.svelte';
   import { useProject } from '$lib/state/context';
   import ErrorNote from '$lib/ui/ErrorNote.svelte';

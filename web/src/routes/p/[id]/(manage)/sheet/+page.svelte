@@ -3,16 +3,21 @@
   import { goto, replaceState } from '$app/navigation';
   import { page } from '$app/state';
   import { api, ask, type Schemas } from '$lib/api/client';
-  import { answersOf, digitPlaces, type Cap, type Row } from '$lib/bench/caps';
-  import Deck from '$lib/bench/Deck.svelte';
-  import FindClass from '$lib/bench/FindClass.svelte';
-  import { placeOf } from '$lib/bench/keys';
-  import { fromServer } from '$lib/bench/types';
+  import Delivery from '$lib/edits/Delivery.svelte';
+  import { BESIDE } from '$lib/edits/outbox.svelte';
+  import Saved from '$lib/edits/Saved.svelte';
+  import { answersOf, digitPlaces, type Row } from '$lib/keys/caps';
+  import Deck from '$lib/keys/Deck.svelte';
+  import { press, type Keys, type Layer } from '$lib/keys/layers';
   import Crop from '$lib/objects/Crop.svelte';
-  import Delivery from '$lib/objects/Delivery.svelte';
   import { ObjectEdits, type Found } from '$lib/objects/edits.svelte';
+  import { answerOptions, classOptions, narrowed, setChoice, type Choice } from '$lib/objects/filters';
+  import Filters from '$lib/objects/Filters.svelte';
   import { Sheet, type Query } from '$lib/objects/sheet.svelte';
-  import { asked, noValues, say } from '$lib/state/codebook';
+  import AnswerEditor from '$lib/words/AnswerEditor.svelte';
+  import { say } from '$lib/words/codebook';
+  import FindClass from '$lib/words/FindClass.svelte';
+  import { fromServer } from '$lib/words/mark';
   import { parts } from '$lib/state/project.svelte';
   import { useProject } from '$lib/state/context';
   import { session } from '$lib/state/session.svelte';
@@ -36,7 +41,8 @@
   import { onMount, tick, untrack } from 'svelte';
 
   const project = useProject();
-  const edits = new ObjectEdits(project.id, session.user!.id);
+  const edits = new ObjectEdits(project.id, session.user!.id, () => void sheet.show(query));
+  const { words, outbox, editor } = edits;
   const sheet = new Sheet(project.id);
   const mayChange = $derived(project.may('review'));
   let ready = $state(false);
@@ -54,7 +60,7 @@
   let top = $state(0);
 
   const params = $derived(page.url.searchParams);
-  const key = $derived(params.get('class') ?? edits.document.classes[0]?.key ?? '');
+  const key = $derived(params.get('class') ?? words.document.classes[0]?.key ?? '');
   const sort = $derived(params.get('sort') ?? 'oddness');
   const query = $derived<Query>({
     class: key,
@@ -65,7 +71,7 @@
     ...(params.get('author') ? { author: Number(params.get('author')) } : {}),
     ...(params.get('set') !== null ? { set: params.get('set')! } : {})
   });
-  const questions = $derived((edits.document.attributes ?? []).filter((a) => (edits.classOf(key)?.attributes ?? []).includes(a.key)));
+  const questions = $derived((words.document.attributes ?? []).filter((a) => (words.classOf(key)?.attributes ?? []).includes(a.key)));
   const filtered = $derived(questions.find((q) => q.key === params.get('question')));
 
   onMount(() => {
@@ -81,10 +87,13 @@
         },
         (e) => (error = (e as Error).message)
       );
-    return () => edits.close();
+    return () => {
+      edits.close();
+      sheet.close();
+    };
   });
   $effect(() => {
-    if (session.signIns > 0) edits.outbox.wake();
+    if (session.signIns > 0) outbox.wake();
   });
   // what the worker has found out meanwhile is shown by itself as long as nothing was begun here, else when asked for
   let stale = $state(false);
@@ -113,13 +122,60 @@
   });
 
   function narrow(change: Record<string, string | null>) {
-    const next = new URLSearchParams(page.url.searchParams);
-    next.delete('at');
-    for (const [name, value] of Object.entries(change)) {
-      if (value === null || (value === '' && name !== 'set')) next.delete(name);
-      else next.set(name, value);
-    }
-    void goto(`?${next}`, { keepFocus: true, noScroll: true, replaceState: true });
+    void goto(`?${narrowed(page.url.searchParams, change, ['at'])}`, { keepFocus: true, noScroll: true, replaceState: true });
+  }
+  const order = $derived(params.get('order') ?? (sort === 'oddness' ? 'desc' : 'asc'));
+  const sorts = $derived([
+    ['oddness', 'oddness'],
+    ['size', 'size'],
+    ['aspect', 'width to height'],
+    ['time', 'time'],
+    ['author', 'author'],
+    ['confidence', 'confidence'],
+    ...(filtered ? [['answer', 'answer']] : []),
+    ['item', 'picture']
+  ]);
+  const what = $derived.by<Choice[]>(() => [
+    { name: 'class', label: 'class', lead: 'all', value: key, options: classOptions(classes) },
+    { name: 'sort', label: 'sorted by', lead: 'by', value: sort, options: sorts.map(([value, word]) => ({ value: value!, word: word! })) }
+  ]);
+  const which = $derived.by<Choice[]>(() => [
+    ...(questions.length > 0
+      ? [
+          {
+            name: 'question',
+            label: 'question',
+            value: filtered?.key ?? '',
+            options: [{ value: '', word: 'any answers' }, ...questions.map((q) => ({ value: q.key, word: q.name }))]
+          }
+        ]
+      : []),
+    ...(filtered
+      ? [
+          {
+            name: 'answer',
+            label: 'answer',
+            value: params.get('answer') ?? '',
+            options: [{ value: '', word: 'asked of' }, { value: 'open', word: 'not answered' }, ...answerOptions(filtered)]
+          }
+        ]
+      : []),
+    ...(people.length > 0
+      ? [
+          {
+            name: 'author',
+            label: 'author',
+            value: params.get('author') ?? '',
+            options: [{ value: '', word: 'by anybody' }, ...people.map((p) => ({ value: String(p.id), word: p.name }))]
+          }
+        ]
+      : []),
+    ...setChoice(sets, params.get('set'))
+  ]);
+  function choose_(name: string, value: string) {
+    if (name === 'class') narrow({ class: value, question: null, answer: null });
+    else if (name === 'question') narrow({ question: value, answer: null, ...(sort === 'answer' ? { sort: null } : {}) });
+    else narrow({ [name]: name === 'answer' && value === '' ? null : value });
   }
 
   // the table: only the rows in sight are there
@@ -152,17 +208,20 @@
     sheet.at = Math.min(sheet.total - 1, Math.max(0, place));
     reveal();
   }
+  /** Everything from one place to another is chosen, also what has not been in sight yet. */
+  async function chooseRange(from: number, to: number) {
+    const found = await sheet.range(Math.min(from, to), Math.max(from, to));
+    if (found === null) edits.message = 'a part of these could not be loaded; nothing was chosen';
+    else for (const one of found) sheet.chosen.add(one.mark.id);
+  }
   function choose(place: number, range: boolean) {
+    const before = sheet.at;
+    sheet.at = place;
+    if (range) return void chooseRange(before, place);
     const object = sheet.get(place);
     if (!object) return;
-    if (range)
-      for (let p = Math.min(place, sheet.at); p <= Math.max(place, sheet.at); p++) {
-        const one = sheet.get(p);
-        if (one) sheet.chosen.add(one.mark.id);
-      }
-    else if (sheet.chosen.has(object.mark.id)) sheet.chosen.delete(object.mark.id);
+    if (sheet.chosen.has(object.mark.id)) sheet.chosen.delete(object.mark.id);
     else sheet.chosen.add(object.mark.id);
-    sheet.at = place;
   }
 
   /** Keeps the spot in the address, so that coming back from the bench comes back to it. */
@@ -177,11 +236,11 @@
   }
   function become(to: string) {
     const hand = sheet.inHand;
-    const fit = hand.filter((o) => edits.kindsOf(to).includes(o.mark.kind as never));
-    edits.change(fit, (mark) => (mark.class === to ? mark : edits.reclassed(mark, to)));
+    const fit = hand.filter((o) => words.kindsOf(to).includes(o.mark.kind as never));
+    edits.change(fit, (mark) => (mark.class === to ? mark : words.reclassed(mark, to)));
     edits.message =
       fit.length < hand.length
-        ? `${hand.length - fit.length} of them ${hand.length - fit.length === 1 ? 'is' : 'are'} of a shape ${edits.nameOf(to)} is not drawn as`
+        ? `${hand.length - fit.length} of them ${hand.length - fit.length === 1 ? 'is' : 'are'} of a shape ${words.nameOf(to)} is not drawn as`
         : '';
     if (fit.length > 0) sheet.chosen.clear();
   }
@@ -199,26 +258,30 @@
   const hand = $derived(sheet.inHand);
   const first = $derived(hand[0] ? edits.now(hand[0]) : null);
   const open1 = $derived(question === null ? null : (questions.find((q) => q.key === question) ?? null));
-  const classes = $derived(edits.document.classes.filter((c) => edits.kindsOf(c.key).length > 0));
+  const classes = $derived(words.document.classes.filter((c) => words.kindsOf(c.key).length > 0));
   const digits = $derived<Row>({
     name: 'classes',
     caps: digitPlaces(classes).map(({ digit, key: to }) => ({
       code: `Digit${digit}`,
-      word: edits.nameOf(to),
-      marker: { marker: edits.marker(to), color: edits.light(to) },
+      word: words.nameOf(to),
+      marker: { marker: words.marker(to), color: words.light(to) },
       lit: first?.class === to,
       off: look,
       press: () => become(to)
     }))
   });
+  const field = () => document.querySelector<HTMLElement>('[data-field], [data-answer]');
+  /** Answers the open question of all that is in hand and asked it. */
+  function answer(given: Parameters<typeof words.answered>[2], stay = false) {
+    const asks = open1;
+    if (!asks) return;
+    edits.change(sheet.inHand, (mark) =>
+      words.questionsOf(mark).some((a) => a.key === asks.key) ? words.answered(mark, asks.key, given) : mark
+    );
+    if (!stay) question = null;
+  }
   const rows = $derived.by<Row[]>(() => {
-    if (open1 && first)
-      return answersOf(open1, first.answers[open1.key], (answer, stay) => {
-        edits.change(sheet.inHand, (mark) =>
-          asked(edits.document, mark.class, mark.answers).some((a) => a.key === open1.key) ? edits.answered(mark, open1, answer) : mark
-        );
-        if (!stay) question = null;
-      });
+    if (open1 && first) return answersOf(open1, first.answers[open1.key], answer, () => field()?.focus());
     const none = hand.length > 0 ? undefined : 'there is no object';
     return [
       {
@@ -303,63 +366,63 @@
     ];
   });
 
-  function press(e: KeyboardEvent) {
-    if (!ready || session.ended) return;
-    const typing = e.target instanceof HTMLInputElement || e.target instanceof HTMLSelectElement || e.target instanceof HTMLTextAreaElement;
-    if (e.code === 'Escape') {
-      if (typing) (e.target as HTMLElement).blur();
+  const layer: Layer = {
+    field: () => (finding || (written && open1?.type !== 'number') ? field() : null),
+    escape: () => {
       if (finding) finding = false;
       else if (question !== null) question = null;
       else if (sheet.chosen.size > 0) sheet.chosen.clear();
-      else edits.message = '';
-      return e.preventDefault();
+      else if (edits.message !== '') edits.message = '';
+      else return false;
+      table?.focus({ preventScroll: true });
+      return true;
+    },
+    press: (e) => {
+      if (!ready) return false;
+      if (e.ctrlKey || e.metaKey) {
+        if (e.code !== 'KeyZ') return false;
+        takeBack(e.shiftKey);
+        return true;
+      }
+      if (e.altKey) return false;
+      const perPage = columns * Math.max(1, Math.floor(height / rowHeight));
+      const moves: Record<string, number> = {
+        ArrowLeft: -1,
+        ArrowRight: 1,
+        ArrowUp: -columns,
+        ArrowDown: columns,
+        PageUp: -perPage,
+        PageDown: perPage
+      };
+      if (e.code in moves) {
+        const before = sheet.at;
+        go(sheet.at + moves[e.code]!);
+        if (e.shiftKey) void chooseRange(before, sheet.at);
+      } else if (e.code === 'Home') go(0);
+      else if (e.code === 'End') go((sheet.total ?? 1) - 1);
+      else if (e.code === 'Space') choose(sheet.at, false);
+      else if (e.code === 'Enter') void open(sheet.get(sheet.at));
+      else if (e.code === 'Delete' && mayChange) remove();
+      else if (e.key === '/' && mayChange) finding = true;
+      else return false;
+      return true;
     }
-    if (typing) return;
-    if ((e.ctrlKey || e.metaKey) && e.code === 'KeyZ') {
-      takeBack(e.shiftKey);
-      return e.preventDefault();
-    }
-    if (e.ctrlKey || e.metaKey || e.altKey) return;
-    const perPage = columns * Math.max(1, Math.floor(height / rowHeight));
-    const moves: Record<string, number> = {
-      ArrowLeft: -1,
-      ArrowRight: 1,
-      ArrowUp: -columns,
-      ArrowDown: columns,
-      PageUp: -perPage,
-      PageDown: perPage
-    };
-    if (e.code in moves) {
-      const before = sheet.at;
-      go(sheet.at + moves[e.code]!);
-      if (e.shiftKey)
-        for (let p = Math.min(before, sheet.at); p <= Math.max(before, sheet.at); p++) {
-          const one = sheet.get(p);
-          if (one) sheet.chosen.add(one.mark.id);
-        }
-    } else if (e.code === 'Home') go(0);
-    else if (e.code === 'End') go((sheet.total ?? 1) - 1);
-    else if (e.code === 'Space') choose(sheet.at, false);
-    else if (e.code === 'Enter' && !(e.target instanceof HTMLButtonElement)) void open(sheet.get(sheet.at));
-    else if (e.code === 'Delete' && mayChange) remove();
-    else if (e.key === '/') finding = mayChange;
-    else {
-      const code = placeOf(e.code, session.user?.settings.keys ?? {});
-      const cap: Cap | undefined = [...digits.caps, ...rows.flatMap((r) => r.caps)].find((c) => c.code === code);
-      if (!cap || (e.repeat && !cap.again)) return;
-      if (cap.off) edits.message = `${cap.word}: ${cap.off}`;
-      else cap.press();
-    }
-    e.preventDefault();
-  }
+  };
+  const keys: Keys = {
+    layers: [layer],
+    caps: () => (ready ? [...digits.caps, ...rows.flatMap((r) => r.caps)] : []),
+    bound: () => session.user?.settings.keys ?? {},
+    say: (message) => (edits.message = message)
+  };
+  const written = $derived(open1 !== null && ['text', 'date', 'time', 'datetime', 'number'].includes(open1.type));
 
   const name = (object: Found) => {
     const mark = edits.now(object);
     return [
-      `${edits.nameOf((mark ?? object.mark).class)}${mark === null ? ', removed,' : ''} on ${object.item.name}`,
+      `${words.nameOf((mark ?? object.mark).class)}${mark === null ? ', removed,' : ''} on ${object.item.name}`,
       ...(object.oddness !== null ? [`oddness ${object.oddness.toFixed(1)}`] : []),
       ...(object.looks_like !== null && mark !== null && mark.class !== object.looks_like
-        ? [`looks like ${edits.nameOf(object.looks_like)}`]
+        ? [`looks like ${words.nameOf(object.looks_like)}`]
         : []),
       ...(filtered && mark ? [`${filtered.name} ${say(filtered, mark.answers[filtered.key]) || 'open'}`] : [])
     ].join(', ');
@@ -374,93 +437,34 @@
     if (sort === 'item') return object.item.name;
     return object.oddness === null ? '' : object.oddness.toFixed(1);
   };
-  const status = $derived(
-    edits.outbox.status === 'saved' || edits.outbox.waiting === 0 ? '● saved' : `◐ ${edits.outbox.status}, ${edits.outbox.waiting} waiting`
+  /** Oddness is known from a number of examples on, and only once a worker has looked. */
+  const unknown = $derived(
+    sort !== 'oddness' || sheet.total === null || sheet.total === 0 || sheet.get(0) === undefined || sheet.get(0)!.oddness !== null
+      ? ''
+      : sheet.total < sheet.enough
+        ? `oddness is known from ${sheet.enough} examples on; ${words.nameOf(key)} has ${sheet.total}`
+        : sheet.looking
+          ? 'oddness is not known yet: the objects are being looked at'
+          : 'oddness is not known yet'
   );
 </script>
 
-<svelte:window onkeydown={press} />
+<svelte:window onkeydown={(e) => !session.ended && press(e, keys)} />
 
 <Shell title="Contact sheet" {project} full>
-  {#snippet actions()}<span class="soft" role="status" aria-label="saved state">{status}</span>{/snippet}
+  {#snippet actions()}<Saved {outbox} project={project.id} />{/snippet}
   <div class="sheet">
     <div>
       <div class="line">
         {#if ready}
-          all
-          <select
-            class="field"
-            aria-label="class"
-            value={key}
-            onchange={(e) => narrow({ class: e.currentTarget.value, question: null, answer: null })}
-          >
-            {#each classes as c (c.key)}<option value={c.key}>{c.name}</option>{/each}
-          </select>
-          by
-          <select class="field" aria-label="sorted by" value={sort} onchange={(e) => narrow({ sort: e.currentTarget.value })}>
-            <option value="oddness">oddness</option>
-            <option value="size">size</option>
-            <option value="aspect">width to height</option>
-            <option value="time">time</option>
-            <option value="author">author</option>
-            <option value="confidence">confidence</option>
-            {#if filtered}<option value="answer">answer</option>{/if}
-            <option value="item">picture</option>
-          </select>
+          <Filters choices={what} change={choose_} />
           <button
             class="act"
             title="turn the order round"
             aria-label="turn the order round"
-            onclick={() => narrow({ order: (params.get('order') ?? (sort === 'oddness' ? 'desc' : 'asc')) === 'asc' ? 'desc' : 'asc' })}
-            >{(params.get('order') ?? (sort === 'oddness' ? 'desc' : 'asc')) === 'asc' ? '↑' : '↓'}</button
+            onclick={() => narrow({ order: order === 'asc' ? 'desc' : 'asc' })}>{order === 'asc' ? '↑' : '↓'}</button
           >
-          {#if questions.length > 0}
-            <select
-              class="field"
-              aria-label="question"
-              value={filtered?.key ?? ''}
-              onchange={(e) => narrow({ question: e.currentTarget.value, answer: null, ...(sort === 'answer' ? { sort: null } : {}) })}
-            >
-              <option value="">any answers</option>
-              {#each questions as q (q.key)}<option value={q.key}>{q.name}</option>{/each}
-            </select>
-          {/if}
-          {#if filtered}
-            <select
-              class="field"
-              aria-label="answer"
-              value={params.get('answer') ?? ''}
-              onchange={(e) => narrow({ answer: e.currentTarget.value })}
-            >
-              <option value="">asked of</option>
-              <option value="open">not answered</option>
-              {#each filtered.options ?? [] as o (o.key)}<option value={o.key}>{o.name}</option>{/each}
-              {#if filtered.type === 'yesno'}<option value="yes">yes</option><option value="no">no</option>{/if}
-              {#each filtered.no_value ?? [] as n (n)}<option value="no:{n}">{noValues[n]}</option>{/each}
-            </select>
-          {/if}
-          {#if people.length > 0}
-            <select
-              class="field"
-              aria-label="author"
-              value={params.get('author') ?? ''}
-              onchange={(e) => narrow({ author: e.currentTarget.value })}
-            >
-              <option value="">by anybody</option>
-              {#each people as p (p.id)}<option value={String(p.id)}>{p.name}</option>{/each}
-            </select>
-          {/if}
-          {#if sets.length > 1}
-            <select
-              class="field"
-              aria-label="set"
-              value={params.get('set') ?? '*'}
-              onchange={(e) => narrow({ set: e.currentTarget.value === '*' ? null : e.currentTarget.value })}
-            >
-              <option value="*">all sets</option>
-              {#each sets as s (s)}<option value={s}>{s || '(top)'}</option>{/each}
-            </select>
-          {/if}
+          <Filters choices={which} change={choose_} />
           <span class="push"></span>
           {#if stale && sort === 'oddness'}<button
               class="act"
@@ -479,7 +483,15 @@
         {/if}
       </div>
       <ErrorNote message={error || sheet.error || edits.message} />
-      <Delivery {edits} />
+      {#if sheet.failed}<button class="act" onclick={() => sheet.retry()}>try again</button>{/if}
+      {#if unknown !== ''}<p class="soft unknown" role="status" aria-label="oddness">{unknown}</p>{/if}
+      <Delivery
+        {outbox}
+        project={project.id}
+        turn={BESIDE}
+        {editor}
+        name={(value) => (value === null || 'tags' in value ? 'An object' : words.nameOf(value.class))}
+      />
     </div>
     <div
       class="objects"
@@ -494,7 +506,7 @@
       onscroll={(e) => (top = e.currentTarget.scrollTop)}
     >
       {#if sheet.total === 0}<p class="none">
-          No {edits.nameOf(key)}
+          No {words.nameOf(key)}
           {filtered ? 'with this answer' : 'has been drawn yet'}.
         </p>{/if}
       <div class="all" style:height="{rowCount * rowHeight + gap}px">
@@ -524,15 +536,15 @@
               <div class="foot" aria-hidden="true">
                 {#if mark === null}<span>removed</span>
                 {:else if mark.class !== object.mark.class}<Marker
-                    marker={edits.marker(mark.class)}
-                    color={edits.light(mark.class)}
+                    marker={words.marker(mark.class)}
+                    color={words.light(mark.class)}
                     size={10}
-                  /><strong>{edits.nameOf(mark.class)}</strong>
+                  /><strong>{words.nameOf(mark.class)}</strong>
                 {:else}<span class="num">{figure(object)}</span>{#if object.looks_like !== null}<span
                       class="like"
-                      title="looks like {edits.nameOf(object.looks_like)}"
-                      ><Marker marker={edits.marker(object.looks_like)} color={edits.light(object.looks_like)} size={10} /><span
-                        >{edits.nameOf(object.looks_like)}?</span
+                      title="looks like {words.nameOf(object.looks_like)}"
+                      ><Marker marker={words.marker(object.looks_like)} color={words.light(object.looks_like)} size={10} /><span
+                        >{words.nameOf(object.looks_like)}?</span
                       ></span
                     >{/if}{/if}
               </div>
@@ -548,9 +560,28 @@
         named={open1 !== null}
         folded={session.user?.settings.deck_folded ?? false}
         keys={session.user?.settings.keys ?? {}}
-        fold={(f) => session.setDeckFolded(f)}
+        fold={(f) => session.setDeckFolded(f).catch((e: Error) => (edits.message = e.message))}
       />
-      {#if finding}<FindClass {classes} looks={edits.looks} choose={become} done={() => (finding = false)} />{/if}
+      {#if finding}<FindClass
+          {classes}
+          looks={words.looks}
+          choose={become}
+          done={() => {
+            finding = false;
+            table?.focus({ preventScroll: true });
+          }}
+        />{/if}
+      {#if written && open1 && first}
+        <div class="write">
+          <span>{open1.name}</span>
+          {#key open1.key}<AnswerEditor
+              attribute={open1}
+              answer={first.answers[open1.key]}
+              give={answer}
+              left={() => table?.focus({ preventScroll: true })}
+            />{/key}
+        </div>
+      {/if}
     </div>
   </div>
 </Shell>
@@ -561,6 +592,20 @@
     grid-template-rows: auto minmax(0, 1fr) auto;
     min-height: 0;
   }
+  .unknown {
+    padding-bottom: 6px;
+  }
+  .write {
+    position: absolute;
+    left: 12px;
+    bottom: 118px;
+    width: 320px;
+    background: var(--panel);
+    border: 1px solid var(--edge);
+    border-radius: 4px;
+    padding: 8px 10px;
+    z-index: 5;
+  }
   .line {
     display: flex;
     flex-wrap: wrap;
@@ -569,7 +614,7 @@
     padding-bottom: 8px;
     min-height: 42px;
   }
-  .line .field {
+  .line :global(select) {
     width: auto;
     max-width: 170px;
     padding: 3px 30px 3px 9px;

@@ -1,0 +1,208 @@
+import { api, ask, type Schemas } from '$lib/api/client';
+import { Acts } from '$lib/edits/acts';
+import { Asking } from '$lib/edits/asking.svelte';
+import { Editor } from '$lib/edits/editor.svelte';
+import { Findings } from '$lib/edits/findings.svelte';
+import { Hand, type Chosen } from '$lib/edits/hand.svelte';
+import { History } from '$lib/edits/history';
+import { Kept } from '$lib/edits/kept';
+import { OpenQuestions } from '$lib/edits/open-questions.svelte';
+import type { Outbox, Outcome } from '$lib/edits/outbox.svelte';
+import type { Kind, Media, Surface, Todo } from '$lib/kinds/kind';
+import type { Finding } from '$lib/words/mark';
+import type { Words } from '$lib/words/words.svelte';
+import { Earlier } from './earlier.svelte';
+import { Suggestions } from './suggestions.svelte';
+import { Talk } from './talk.svelte';
+
+export type Packet = Schemas['Packet'];
+
+/** What an opened item needs of the bench it lies on. */
+export type OnBench = {
+  words: Words;
+  outbox: Outbox;
+  chosen: Chosen;
+  project: number;
+  user: number;
+  /** says something, as long as this item is the one on the bench */
+  say: (message: string) => void;
+  /** the codebook has changed under the bench */
+  newWords: () => void;
+  page: (name: string | null) => void;
+};
+
+/** One item on the bench, with all that is known of it and done to it. What comes late, when another item lies there, ends here. */
+export class Opened {
+  packet = $state.raw<Packet>(null!);
+  readonly editor: Editor;
+  readonly hand: Hand;
+  readonly asking: Asking;
+  readonly acts: Acts;
+  readonly findings: Findings;
+  readonly questions: OpenQuestions;
+  readonly talk: Talk;
+  readonly suggestions: Suggestions;
+  readonly earlier: Earlier;
+  readonly surface: Surface;
+  readonly kept: Kept;
+  /** a second press after doubts were shown goes on */
+  doubted = $state(false);
+  closed = false;
+
+  /** @param since edits that were on their way when the packet was asked for */
+  constructor(
+    private readonly bench: OnBench,
+    packet: Packet,
+    since: readonly Schemas['Edit'][],
+    kind: Kind,
+    media: Media
+  ) {
+    const { words, outbox, chosen, project, user } = bench;
+    const item = packet.item.id;
+    const turn = packet.turn.id;
+    const say = (message: string) => this.say(message);
+    this.packet = packet;
+    this.kept = new Kept(user, turn);
+    const mode = packet.turn.mode;
+    this.editor = new Editor(
+      { project, turn, user },
+      words,
+      outbox,
+      (answer, outcomes, unsure) => this.#heard(answer, outcomes, unsure),
+      mode === 'look' ? null : new History(user, turn)
+    );
+    this.editor.take(item, packet.marks, packet.said, since);
+    this.hand = new Hand(this.editor.marks, this.kept);
+    this.asking = new Asking(words, this.editor, this.hand, item);
+    this.acts = new Acts(words, this.editor, this.hand, chosen, item, say);
+    this.findings = new Findings(this.editor.marks);
+    this.findings.take(packet.findings);
+    this.questions = new OpenQuestions(words, this.editor.marks);
+    this.talk = new Talk(this, project, say);
+    this.suggestions = new Suggestions(this, words, user);
+    this.earlier = new Earlier(this, project);
+    this.surface = kind.open(packet.item, media, {
+      words,
+      editor: this.editor,
+      hand: this.hand,
+      chosen,
+      acts: this.acts,
+      asking: this.asking,
+      findings: this.findings,
+      kept: this.kept,
+      project,
+      user,
+      turn,
+      mode,
+      seen: packet.seen,
+      slipGuard: packet.slip_guard,
+      pins: () => this.packet.pins,
+      overlays: () => [...this.earlier.overlays, ...this.suggestions.overlays],
+      say,
+      compute: (mark, { op, n }) =>
+        ask(
+          api.POST('/projects/{project}/turns/{turn}/compute', {
+            ...this.path,
+            body: { op, kind: mark.kind, geometry: mark.geometry, class: mark.class, ...(op === 'looks' ? {} : { n }) }
+          })
+        ),
+      tellSeen: (cells) => ask(api.PUT('/projects/{project}/turns/{turn}/seen', { ...this.path, body: { cells } })),
+      pin: (at) => this.talk.pin(at),
+      page: (name) => bench.page(name)
+    });
+  }
+  close(): void {
+    this.closed = true;
+    void this.surface.settle().catch(() => {});
+    this.surface.close();
+    this.questions.close();
+    this.editor.close();
+  }
+
+  say(message: string): void {
+    if (!this.closed) this.bench.say(message);
+  }
+  get path() {
+    return { params: { path: { project: this.bench.project, turn: this.packet.turn.id } } };
+  }
+  get mode(): 'label' | 'review' | 'look' {
+    return this.packet.turn.mode;
+  }
+  get editable(): boolean {
+    return this.mode !== 'look';
+  }
+
+  /** Asks the server for the item again: after another codebook, or where it is not known what is there. */
+  async reload(): Promise<void> {
+    const since = this.bench.outbox.pending(this.bench.project, this.packet.turn.id);
+    const packet = await ask(api.GET('/projects/{project}/turns/{turn}', this.path));
+    if (this.closed) return;
+    this.packet = packet;
+    this.editor.take(packet.item.id, packet.marks, packet.said, since);
+    this.findings.take(packet.findings);
+    this.questions.rebuild();
+  }
+
+  #heard(answer: Schemas['EditResults'], outcomes: readonly Outcome[], unsure: boolean): void {
+    const { words, outbox, project } = this.bench;
+    if (outbox.pending(project, this.packet.turn.id).length === 0) this.findings.take(answer.findings);
+    // done under an earlier codebook: what the server made of it in the words of this one
+    const translated = outcomes.some((o) => o.edit.codebook !== undefined && o.edit.codebook !== answer.codebook_version);
+    if (answer.codebook_version !== words.version) this.bench.newWords();
+    else if (unsure || translated) void this.reload().catch((e: Error) => this.say(e.message));
+  }
+
+  /** What is still to do on this item, as far as it can be told here; the check has the last word. */
+  todo(): Todo[] {
+    if (this.mode !== 'label') return [];
+    const { words } = this.bench;
+    const { marks } = this.editor;
+    const open = this.questions.list;
+    const named = (key: string) => words.document.attributes?.find((a) => a.key === key)?.name ?? key;
+    const list: Todo[] = open.map(({ key, count }) => ({
+      word: named(key),
+      count,
+      lead: () => this.lead({ mark: this.questions.first(key), attribute: key })
+    }));
+    const ofItem = this.asking.ofItem;
+    for (const q of ofItem)
+      if (q.required && this.asking.said.answers[q.key] === undefined)
+        list.push({ word: q.name, count: 1, lead: () => this.lead({ mark: null, attribute: q.key }) });
+    const least = words.document.limits?.objects?.min ?? 0;
+    if (marks.size > 0 && marks.size < least)
+      list.push({ word: 'marks at least', count: least - marks.size, lead: () => this.surface.drawing() });
+    const said = new Set([...open.map((o) => o.key), ...ofItem.map((q) => q.key)]);
+    const doubts = this.findings.all.filter((f) => f.attribute === null || !said.has(f.attribute));
+    if (doubts.length > 0)
+      list.push({ word: doubts.length === 1 ? 'doubt' : 'doubts', count: doubts.length, lead: () => this.nextFinding() });
+    if (this.editor.unsettled > 0)
+      list.push({
+        word: 'not taken',
+        count: this.editor.unsettled,
+        lead: () => this.say('settle what was not taken: it is shown above the list')
+      });
+    return [...list, ...this.surface.todo()];
+  }
+
+  /** Goes to the mark and question a finding is about. */
+  lead(finding: Pick<Finding, 'mark' | 'attribute'>): void {
+    this.hand.select(finding.mark);
+    this.asking.question = finding.attribute;
+    if (this.hand.mark && this.editable) this.surface.picking();
+  }
+  nextFinding(): void {
+    const all = this.findings.all;
+    if (all.length === 0) return;
+    const { selected } = this.hand;
+    const at = all.findIndex((f) => f.mark === selected && (f.attribute === this.asking.question || f.attribute === null));
+    this.lead(all[(at + 1) % all.length]!);
+    if (this.hand.mark) this.surface.show(this.hand.mark);
+  }
+  /** A class chosen by its key: the one in hand, and of the marks in hand. */
+  choose(key: string): void {
+    if (this.editable) this.acts.choose(key);
+    else this.bench.chosen.active = key;
+    this.surface.chose();
+    this.asking.question = null;
+  }
+}

@@ -1,0 +1,67 @@
+import type { Answer, Attribute } from '$lib/words/codebook';
+import type { Said } from '$lib/words/mark';
+import type { Words } from '$lib/words/words.svelte';
+import { saidSubject, type Editor } from './editor.svelte';
+import type { Hand } from './hand.svelte';
+
+/** The question that is open, of what is in hand or of the item as a whole, and what an answer to it does. */
+export class Asking {
+  question = $state<string | null>(null);
+
+  constructor(
+    private readonly words: Words,
+    private readonly editor: Editor,
+    private readonly hand: Hand,
+    private readonly item: number
+  ) {
+    hand.on(() => (this.question = null));
+  }
+
+  get said(): Said {
+    return this.editor.saidOf(this.item) ?? { answers: {}, tags: [] };
+  }
+  get ofItem(): Attribute[] {
+    return this.words.questionsOfItem(this.said.answers);
+  }
+  /** Questions about what is in hand: the mark, or the item where none is. */
+  get questions(): Attribute[] {
+    const mark = this.hand.mark;
+    return mark ? this.words.questionsOf(mark) : this.ofItem;
+  }
+  get answers(): Record<string, Answer> {
+    return this.hand.mark?.answers ?? this.said.answers;
+  }
+  get open(): Attribute | null {
+    return this.question === null ? null : (this.questions.find((a) => a.key === this.question) ?? null);
+  }
+
+  /** Gives an answer to all that is in hand and asked the same, or takes it away by null; then opens the next question unless it stays. */
+  answer(attribute: Attribute, answer: Answer | null, stay = false): void {
+    const marks = this.hand.all;
+    if (marks.length === 0) this.say(this.words.itemAnswered(this.said, attribute.key, answer));
+    else
+      this.editor.change(
+        marks
+          .filter((m) => this.words.questionsOf(m).some((a) => a.key === attribute.key))
+          .map((m) => ({ subject: m.id, item: this.item, before: m, after: this.words.answered(m, attribute.key, answer) }))
+      );
+    if (!stay) this.openNext(false);
+  }
+  say(said: Said): void {
+    this.editor.change([{ subject: saidSubject(this.item), item: this.item, before: this.said, after: said }]);
+  }
+  /** Puts a tag on or takes it off; of a group only one stays. */
+  tag(key: string): void {
+    this.say(this.words.tagged(this.said, key));
+  }
+
+  /** Opens the next question without an answer, once round; only required ones when a mark has just been drawn. */
+  openNext(requiredOnly: boolean): void {
+    const questions = this.questions;
+    const from = questions.findIndex((a) => a.key === this.question) + 1;
+    const open = (a: Attribute) => this.answers[a.key] === undefined && (a.required || !requiredOnly);
+    // behind the one that was open any; before it only what has to be answered
+    const next = questions.slice(from).find(open) ?? questions.slice(0, from).find((a) => open(a) && a.required);
+    this.question = next?.key ?? null;
+  }
+}

@@ -1,0 +1,268 @@
+import type { Schemas } from '$lib/api/client';
+import { body, fromServer, saidFromServer, type Mark, type Said } from '$lib/words/mark';
+import type { Words } from '$lib/words/words.svelte';
+import { SvelteMap, SvelteSet } from 'svelte/reactivity';
+import { same, type History, type Step, type Value } from './history';
+import { Marks } from './marks.svelte';
+import { subjectOf, type Entry, type Outbox, type Outcome } from './outbox.svelte';
+import { ulid } from './ulid';
+
+/** One change to make. `revision` is the one the subject was listed with, where it has not been taken in with an item. */
+export type Draft = Pick<Step, 'subject' | 'item' | 'before' | 'after' | 'suggestion'> & { revision?: number };
+/** A change that was not taken: somebody else was first, or the server `refused` it. What is there now, and what this hand had made of it. */
+export type Conflict = { subject: string; item: number; mine: Value | null; theirs: Value | null; refused: string | null };
+
+type Place = { project: number; turn: number; user: number };
+
+/** Seconds between two edits that still count as work. */
+const MAX_IDLE = 30;
+
+/** In place of a mark's id: what is said of an item. */
+export const saidSubject = (item: number): string => subjectOf({ mark: null }, item);
+const isSaid = (value: Value | null): value is Said => value !== null && 'tags' in value;
+
+/**
+ * Everything that is changed, of one item or of many: shown at once, sent, taken back. What another hand did meanwhile is never written
+ * over unseen: it becomes a conflict, and what was done before it can no longer be taken back by itself.
+ */
+export class Editor {
+  readonly marks = new Marks();
+  conflicts = $state.raw<Conflict[]>([]);
+  #said = new SvelteMap<number, Said>();
+  #gone = new SvelteSet<string>();
+  /** revision each subject will have once all is acknowledged, also of deleted ones */
+  #revisions = new Map<string, number>();
+  #undo = $state.raw<Step[][]>([]);
+  #redo = $state.raw<Step[][]>([]);
+  #lastActive = Date.now();
+  #end: () => void;
+  #closed = false;
+
+  /**
+   * @param history keeps what can be taken back over a reload
+   * @param told what the server said to a batch, after what was not taken has been dealt with; `unsure`: what is there has to be asked for
+   */
+  constructor(
+    private readonly place: Place,
+    private readonly words: Words,
+    private readonly outbox: Pick<Outbox, 'listen' | 'pending' | 'add' | 'withdraw' | 'undelivered'>,
+    private readonly told: (answer: Schemas['EditResults'], outcomes: Outcome[], unsure: boolean) => void = () => {},
+    private readonly history: History | null = null
+  ) {
+    this.#end = outbox.listen(place.project, place.turn, (outcomes, answer) => this.#heard(outcomes, answer));
+  }
+  /** Hears no more; what is on its way goes on. */
+  close(): void {
+    this.#closed = true;
+    this.#end();
+    this.history?.close();
+  }
+
+  /** What is said of an item; undefined where that was not taken in. */
+  saidOf(item: number): Said | undefined {
+    return this.#said.get(item);
+  }
+  /** Whether a mark was taken away here. */
+  isGone(id: string): boolean {
+    return this.#gone.has(id);
+  }
+  get canUndo(): boolean {
+    return this.#undo.length > 0;
+  }
+  get canRedo(): boolean {
+    return this.#redo.length > 0;
+  }
+  /** Whether anything is on its way, held, or waits for a decision of this hand. */
+  get unsettled(): number {
+    return this.conflicts.length + this.outbox.undelivered(this.place.project, this.place.turn);
+  }
+
+  /**
+   * Takes in an item as the server has it, with what is on its way laid over.
+   *
+   * @param since edits that were on their way when the server was asked: an answer that has come meanwhile may not be in what it sent
+   */
+  take(item: number, marks: readonly Schemas['Mark'][], said: Schemas['Said'], since: readonly Schemas['Edit'][] = []): void {
+    this.#revisions = new Map(marks.map((m) => [m.id, m.revision]));
+    this.#revisions.set(saidSubject(item), said.revision);
+    const now = new Map(marks.map((m) => [m.id, fromServer(m)]));
+    let saidNow = saidFromServer(said);
+    const pending = this.outbox.pending(this.place.project, this.place.turn);
+    const known = new Set(pending.map((e) => e.id));
+    for (const edit of [...since.filter((e) => !known.has(e.id)), ...pending]) {
+      const subject = subjectOf(edit, item);
+      // what the server sent has it already
+      if (!known.has(edit.id) && edit.base < (this.#revisions.get(subject) ?? 0)) continue;
+      this.#revisions.set(subject, edit.base + 1);
+      if (edit.mark === null || edit.data?.kind === 'item') {
+        const { answers, tags } = edit.data as Partial<Said>;
+        saidNow = { answers: answers ?? saidNow.answers, tags: tags ?? saidNow.tags };
+      } else if (edit.action === 'delete') now.delete(edit.mark);
+      else {
+        const there = now.get(edit.mark) ?? (edit.action === 'create' ? blank(edit.mark) : null);
+        if (there) now.set(edit.mark, { ...there, ...(edit.data as Partial<Mark>), author: this.place.user, source: 'hand' } as Mark);
+      }
+    }
+    this.marks.replace([...now.values()]);
+    this.#gone.clear();
+    this.#said.set(item, saidNow);
+    if (this.history && this.#undo.length === 0) this.#undo = this.history.restore(now, saidNow);
+  }
+
+  /** Makes changes, as one step that can be taken back. @returns how many */
+  change(drafts: readonly Draft[]): number {
+    if (drafts.length === 0) return 0;
+    const steps = drafts.map((d): Step => ({ ...d, words: this.words.version }));
+    this.#apply(steps);
+    this.#undo = [...this.#undo, steps];
+    this.#redo = [];
+    this.history?.keep(this.#undo);
+    return steps.length;
+  }
+  /** Takes the last step back. @returns its changes */
+  undo(): Step[] {
+    const steps = this.#undo.at(-1) ?? [];
+    if (steps.length === 0) return [];
+    this.#undo = this.#undo.slice(0, -1);
+    this.#redo = [...this.#redo, steps];
+    this.#apply(turned(steps));
+    this.history?.keep(this.#undo);
+    return steps;
+  }
+  redo(): Step[] {
+    const steps = this.#redo.at(-1) ?? [];
+    if (steps.length === 0) return [];
+    this.#redo = this.#redo.slice(0, -1);
+    this.#undo = [...this.#undo, steps];
+    this.#apply(steps);
+    this.history?.keep(this.#undo);
+    return steps;
+  }
+  /** Takes the last change of one subject back, whatever was done to others since. @returns whether there was one */
+  takeBack(subject: string): boolean {
+    const at = this.#undo.findLastIndex((steps) => steps.some((s) => s.subject === subject));
+    if (at < 0) return false;
+    const mine = this.#undo[at]!.filter((s) => s.subject === subject);
+    const rest = this.#undo[at]!.filter((s) => s.subject !== subject);
+    this.#undo = rest.length > 0 ? this.#undo.with(at, rest) : this.#undo.toSpliced(at, 1);
+    this.#apply(turned(mine));
+    this.history?.keep(this.#undo);
+    return true;
+  }
+
+  /** Settles a conflict: what this hand had made of it again, on top of the other, or the other as it is. */
+  settle(conflict: Conflict, mine: boolean): void {
+    this.conflicts = this.conflicts.filter((c) => c !== conflict);
+    if (!mine) return;
+    const { subject, item } = conflict;
+    this.change([{ subject, item, before: this.#now(subject, item), after: conflict.mine, revision: this.#revisions.get(subject) ?? 0 }]);
+  }
+
+  #now(subject: string, item: number): Value | null {
+    return subject === saidSubject(item) ? (this.#said.get(item) ?? null) : (this.marks.get(subject) ?? null);
+  }
+  #seconds(): number {
+    const now = Date.now();
+    const seconds = Math.min(MAX_IDLE, Math.round((now - this.#lastActive) / 1000));
+    this.#lastActive = now;
+    return seconds;
+  }
+
+  /** Shows changes and sends them. */
+  #apply(steps: readonly (Step & { revision?: number })[]): void {
+    const entries: Entry[] = [];
+    const shown: { id: string; mark: Mark | null }[] = [];
+    let seconds = this.#seconds();
+    for (const { subject, item, before, after, words, revision, suggestion } of steps) {
+      const base = this.#revisions.get(subject) ?? revision ?? 0;
+      this.#revisions.set(subject, base + 1);
+      const edit = { id: ulid(), base, seconds, codebook: words };
+      seconds = 0;
+      if (isSaid(after)) {
+        this.#said.set(item, after);
+        entries.push({ item, edit: { ...edit, mark: null, action: base === 0 ? 'create' : 'change', data: { kind: 'item', ...after } } });
+        continue;
+      }
+      const there = this.marks.get(subject) ?? (this.#gone.has(subject) ? null : (before as Mark | null));
+      const mark = after === null ? null : ({ ...after, author: this.place.user, source: 'hand' } as Mark);
+      shown.push({ id: subject, mark });
+      if (mark === null) this.#gone.add(subject);
+      else this.#gone.delete(subject);
+      entries.push({
+        item,
+        edit: {
+          ...edit,
+          mark: subject,
+          ...(mark === null
+            ? { action: 'delete' as const }
+            : there === null
+              ? { action: 'create' as const, data: body(mark), ...(suggestion && { suggestion }) }
+              : { action: 'change' as const, data: difference(there, mark) })
+        }
+      });
+    }
+    this.marks.put(shown);
+    this.outbox.add(this.place.project, this.place.turn, entries);
+  }
+
+  #heard(outcomes: Outcome[], answer: Schemas['EditResults']): void {
+    let unsure = false;
+    for (const { edit, item = this.#only(), result } of outcomes) {
+      const subject = subjectOf(edit, item);
+      const there = result.said ?? result.mark;
+      if (result.outcome !== 'conflict' && result.outcome !== 'refused') {
+        const waits = this.outbox.pending(this.place.project, this.place.turn).some((e) => subjectOf(e, item) === subject);
+        if (there && !waits) this.#revisions.set(subject, there.revision);
+        continue;
+      }
+      if (this.conflicts.some((c) => c.subject === subject)) continue;
+      const mine = this.#now(subject, item);
+      this.outbox.withdraw(this.place.project, this.place.turn, subject);
+      this.#forget(subject);
+      if (there) this.#take(subject, item, result);
+      else unsure = true;
+      const theirs = there ? this.#now(subject, item) : null;
+      const refused = result.outcome === 'refused' ? (result.reason ?? 'the server refused it') : null;
+      // two hands that did the same need not be asked
+      if (refused === null && same(plain(mine), plain(theirs))) continue;
+      this.conflicts = [...this.conflicts, { subject, item, mine, theirs, refused }];
+    }
+    if (!this.#closed) this.told(answer, outcomes, unsure);
+  }
+  /** The item of a bench, which has only one. */
+  #only(): number {
+    return [...this.#said.keys()][0] ?? 0;
+  }
+  #take(subject: string, item: number, result: Schemas['EditResult']): void {
+    if (result.said) {
+      this.#revisions.set(subject, result.said.revision);
+      this.#said.set(item, saidFromServer(result.said));
+    } else if (result.mark) {
+      this.#revisions.set(subject, result.mark.revision);
+      this.marks.put([{ id: subject, mark: result.mark.deleted ? null : fromServer(result.mark) }]);
+      if (result.mark.deleted) this.#gone.add(subject);
+      else this.#gone.delete(subject);
+    }
+  }
+  /** What was done to it before can no longer be taken back by itself. */
+  #forget(subject: string): void {
+    const without = (stack: Step[][]) =>
+      stack.map((steps) => steps.filter((s) => s.subject !== subject)).filter((steps) => steps.length > 0);
+    this.#undo = without(this.#undo);
+    this.#redo = without(this.#redo);
+    this.history?.keep(this.#undo);
+  }
+}
+
+const turned = (steps: readonly Step[]): Step[] => [...steps].reverse().map((s) => ({ ...s, before: s.after, after: s.before }));
+const plain = (value: Value | null) => (value === null ? null : isSaid(value) ? value : body(value));
+const blank = (id: string): Mark =>
+  ({ id, kind: 'box', stack: null, part_of: null, flags: [], answers: {}, source: 'hand', author: null, revision: 0 }) as unknown as Mark;
+
+/** The fields in which a mark has changed; kind and geometry go together. */
+function difference(before: Mark, after: Mark): Record<string, unknown> {
+  const [was, is] = [body(before), body(after)] as [Record<string, unknown>, Record<string, unknown>];
+  const fields = Object.entries(is).filter(([key, value]) => !same(was[key], value));
+  const found = Object.fromEntries(fields);
+  return 'geometry' in found || 'kind' in found ? { ...found, kind: after.kind, geometry: after.geometry } : found;
+}

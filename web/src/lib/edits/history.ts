@@ -1,0 +1,84 @@
+import { body, type Mark, type Said } from '$lib/words/mark';
+
+/** What is changed: a mark, or what is said of an item. */
+export type Value = Mark | Said;
+/**
+ * One change of one subject (a mark by its id, or what is said of an item), with both sides, so that it can be taken back. `words` is the
+ * version of the codebook its classes and answers are from; the server translates older ones.
+ */
+export type Step = { subject: string; item: number; before: Value | null; after: Value | null; words: number; suggestion?: string };
+
+/** Steps kept over a reload: more than anybody takes back, little enough for the browser's store. */
+const KEPT = 60;
+const LARGEST = 1_500_000;
+/** Time after the last step until they are written: a hand that goes on is not held up by it. */
+const REST = 400;
+
+/** Keeps what can be taken back until the item is left or the tab closed. */
+export class History {
+  readonly #key: string;
+  #waiting: Step[][] | null = null;
+  #timer: ReturnType<typeof setTimeout> | undefined;
+  #leaving = (): void => this.flush();
+
+  constructor(user: number, turn: number) {
+    this.#key = `skeno-undo-${user}-${turn}`;
+    globalThis.addEventListener?.('pagehide', this.#leaving);
+  }
+
+  keep(undo: Step[][]): void {
+    this.#waiting = undo;
+    clearTimeout(this.#timer);
+    this.#timer = setTimeout(() => this.flush(), REST);
+  }
+  /** Writes what is still to be written. */
+  flush(): void {
+    clearTimeout(this.#timer);
+    if (this.#waiting === null) return;
+    const json = JSON.stringify(this.#waiting.slice(-KEPT));
+    this.#waiting = null;
+    try {
+      if (json.length > LARGEST) sessionStorage.removeItem(this.#key);
+      else sessionStorage.setItem(this.#key, json);
+    } catch {
+      // the store is full: the steps stay for this visit, only a reload forgets them
+      sessionStorage.removeItem(this.#key);
+    }
+  }
+  close(): void {
+    this.flush();
+    globalThis.removeEventListener?.('pagehide', this.#leaving);
+  }
+
+  /** The steps kept, as far back as they still fit what is there: from one that does not on, nothing may be taken back. */
+  restore(marks: ReadonlyMap<string, Mark>, said: Said): Step[][] {
+    let kept: Step[][];
+    try {
+      kept = JSON.parse(sessionStorage.getItem(this.#key) ?? '[]') as Step[][];
+    } catch {
+      return [];
+    }
+    const now = new Map<string, Value>(marks);
+    const saidNow = (subject: string): Value | null => now.get(subject) ?? (subject.startsWith('said:') ? said : null);
+    const fitting: Step[][] = [];
+    for (const steps of [...kept].reverse()) {
+      for (const step of [...steps].reverse()) {
+        if (!same(plain(step.after), plain(saidNow(step.subject)))) return fitting.reverse();
+        if (step.before) now.set(step.subject, step.before);
+        else now.delete(step.subject);
+      }
+      fitting.push(steps);
+    }
+    return fitting.reverse();
+  }
+}
+
+const plain = (value: Value | null) => (value === null || 'tags' in value ? value : body(value));
+/** Whether two values say the same, whatever the order of their keys. */
+export function same(a: unknown, b: unknown): boolean {
+  if (a === b) return true;
+  if (typeof a !== 'object' || typeof b !== 'object' || a === null || b === null) return false;
+  const [p, q] = [a as Record<string, unknown>, b as Record<string, unknown>];
+  const keys = Object.keys(p);
+  return keys.length === Object.keys(q).length && keys.every((k) => k in q && same(p[k], q[k]));
+}

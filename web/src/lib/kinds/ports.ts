@@ -1,0 +1,48 @@
+import type { Schemas } from '$lib/api/client';
+import type { Acts } from '$lib/edits/acts';
+import type { Asking } from '$lib/edits/asking.svelte';
+import type { Editor } from '$lib/edits/editor.svelte';
+import type { Findings } from '$lib/edits/findings.svelte';
+import type { Chosen, Hand } from '$lib/edits/hand.svelte';
+import type { Kept } from '$lib/edits/kept';
+import type { Mark } from '$lib/words/mark';
+import type { Words } from '$lib/words/words.svelte';
+
+/** Where a pin sits: a place on the item, and the mark it is about. */
+export type Anchor = { x: number; y: number; mark: string | null };
+
+/** A second list of marks, only to look at, that lies over the first: an earlier round's, a model's, another person's. */
+export type Overlay = {
+  /** in a word or two, as the key's cap says it */
+  name: string;
+  line: 'dashed' | 'dotted';
+  marks: readonly Mark[];
+};
+
+/** What the bench lends a kind. */
+export type BenchPorts = {
+  words: Words;
+  editor: Editor;
+  hand: Hand;
+  chosen: Chosen;
+  acts: Acts;
+  asking: Asking;
+  findings: Findings;
+  kept: Kept;
+  project: number;
+  user: number;
+  turn: number;
+  /** label: it is worked on; review: it is decided on; look: nothing can be changed */
+  mode: 'label' | 'review' | 'look';
+  seen: Schemas['Packet']['seen'];
+  slipGuard: boolean;
+  pins: () => readonly Schemas['Pin'][];
+  overlays: () => readonly Overlay[];
+  say: (message: string) => void;
+  compute: (mark: Mark, what: { op: 'outline' | 'fill' | 'mend' | 'tight' | 'looks'; n: number }) => Promise<Schemas['Computed']>;
+  tellSeen: (cells: string) => Promise<unknown>;
+  /** a pin is to be written at a place; null: not any more */
+  pin: (at: Anchor | null) => void;
+  /** opens a page of the deck, or closes it */
+  page: (name: string | null) => void;
+};

@@ -1,0 +1,84 @@
+import type { Chosen } from '$lib/edits/hand.svelte';
+import type { Kind } from '$lib/words/mark';
+import type { Words } from '$lib/words/words.svelte';
+
+/** What the pointer does: pick, pan, draw the shape in hand, set a pin, press on the whole a mark is a part of. */
+export type Mode = 'pick' | 'hand' | 'draw' | 'pin' | 'whole';
+/** What an outline is drawn for: a new mark, or a change of the one in hand. */
+export type Stroke = 'new' | 'add' | 'cut' | 'redraw';
+export type PaintMode = 'paint' | 'erase' | 'add outline' | 'cut outline' | 'fill';
+
+/** How one draws: the tool and shape in hand and their settings. Settings stay from item to item. */
+export class Drawing {
+  mode = $state<Mode>('pick');
+  shape = $state<Kind>('box');
+  stroke = $state<Stroke>('new');
+  /** which stretch of an outline is redrawn: the shorter, or the other */
+  otherStretch = $state(false);
+  /** number of points after which an outline is finished by itself */
+  corners = $state<number | null>(null);
+  /** whether points beside a neighbour's outline are taken from it */
+  follow = $state(true);
+  /** whether points that neighbours share are moved together */
+  together = $state(true);
+  paint = $state.raw<{ mode: PaintMode; size: number; claim: boolean; wide: boolean }>({
+    mode: 'paint',
+    size: 24,
+    claim: false,
+    wide: false
+  });
+  #shapeBefore = new Map<string, Kind>();
+  #justChosen = false;
+
+  constructor(
+    private readonly words: Words,
+    private readonly chosen: Chosen
+  ) {}
+
+  /** Another item has opened. */
+  begin(labelling: boolean): void {
+    this.mode = labelling ? 'draw' : 'pick';
+    this.stroke = 'new';
+    this.fit();
+  }
+  /** The shape in hand is one the class in hand is drawn as. */
+  fit(): void {
+    const own = this.words.kindsOf(this.chosen.active);
+    if (!own.includes(this.shape)) this.shape = own[0] ?? 'box';
+  }
+  /** Another class has come into hand. */
+  chose(): void {
+    this.#justChosen = true;
+    this.shape = this.#shapeBefore.get(this.chosen.active) ?? this.shape;
+    this.fit();
+  }
+  /** The tool for the class in hand; again: its next shape. */
+  takeShape(): void {
+    const own = this.words.kindsOf(this.chosen.active);
+    // right after a class was chosen the key only takes the tool: who presses it by habit gets what the deck shows
+    if (this.mode === 'draw' && own.length > 1 && !this.#justChosen) this.shape = own[(own.indexOf(this.shape) + 1) % own.length]!;
+    this.#justChosen = false;
+    this.#shapeBefore.set(this.chosen.active, this.shape);
+    this.mode = 'draw';
+    this.stroke = 'new';
+  }
+  setPaint(change: Partial<Drawing['paint']>): void {
+    this.paint = { ...this.paint, wide: false, ...change };
+  }
+  larger(by: number): void {
+    const size = this.paint.size * by;
+    this.setPaint({ size: by > 1 ? Math.min(600, Math.round(size + 0.5)) : Math.max(1, Math.round(size - 0.5)) });
+  }
+  /** The outline of the mark in hand is changed by the next one drawn. */
+  redraw(stroke: Stroke): void {
+    this.mode = 'draw';
+    this.shape = 'polygon';
+    this.stroke = stroke;
+    this.otherStretch = false;
+  }
+  /** Points after which an outline of the class in hand ends by itself: the class's own rule, else what this hand has set. */
+  get wanted(): number | null {
+    const rule = this.words.pointsOf(this.chosen.active, this.shape);
+    return this.shape === 'points' ? rule : (rule ?? this.corners);
+  }
+}

@@ -1,0 +1,40 @@
+import type { Schemas } from '$lib/api/client';
+import type { Acts } from '$lib/edits/acts';
+import type { Asking } from '$lib/edits/asking.svelte';
+import type { Editor } from '$lib/edits/editor.svelte';
+import type { Findings } from '$lib/edits/findings.svelte';
+import type { Chosen, Hand } from '$lib/edits/hand.svelte';
+import type { Kept } from '$lib/edits/kept';
+import type { Mark, Point } from '$lib/words/mark';
+import type { Words } from '$lib/words/words.svelte';
+
+/** What the server is asked to work out on a mark. */
+export type Computation = { op: 'outline' | 'fill' | 'mend' | 'tight' | 'looks'; n: number };
+/** Marks that are only looked at, over the others and told from them by their line. */
+export type Overlay = { name: string; line: 'dashed' | 'dotted'; marks: readonly Mark[] };
+
+/** Doors of a flat surface to the rest of the bench; it knows no more of it. */
+export type PlanePorts = {
+  words: Words;
+  editor: Editor;
+  hand: Hand;
+  chosen: Chosen;
+  acts: Acts;
+  asking: Asking;
+  findings: Findings;
+  kept: Kept;
+  item: { id: number; width: number; height: number };
+  project: number;
+  user: number;
+  /** pins of this very turn are told from earlier ones */
+  turn: number;
+  mode: 'label' | 'review' | 'look';
+  seen: { cells: string; zoom: number; required: boolean };
+  slipGuard: boolean;
+  pins: () => readonly Schemas['Pin'][];
+  overlays: () => readonly Overlay[];
+  say: (message: string) => void;
+  compute: (mark: Mark, what: Computation) => Promise<Schemas['Computed']>;
+  tellSeen: (cells: string) => Promise<unknown>;
+  pin: (at: (Point & { mark: string | null }) | null) => void;
+};

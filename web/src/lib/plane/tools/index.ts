@@ -1,0 +1,34 @@
+import type { Kind } from '$lib/words/mark';
+import { BoxTool } from './box';
+import { CuboidTool } from './cuboid';
+import { EllipseTool } from './ellipse';
+import { OutlineTool } from './outline';
+import { PaintTool } from './paint';
+import { PickTool } from './pick';
+import { PinTool } from './pin';
+import { SkeletonTool } from './skeleton';
+import type { StageTool, ToolPorts } from './tool';
+import { TurnedBoxTool } from './turned-box';
+import { WholeTool } from './whole';
+
+export type { StageTool } from './tool';
+export { OutlineTool, PaintTool };
+
+/** One of each: the tool for the hand's mode, and for each kind of shape. */
+export function toolbox(at: ToolPorts) {
+  const pick = new PickTool(at);
+  const outline = new OutlineTool(at);
+  const modes: Record<'pick' | 'hand' | 'pin' | 'whole', StageTool> = { pick, hand: pick, pin: new PinTool(at), whole: new WholeTool(at) };
+  const shapes: Record<Kind, StageTool> = {
+    box: new BoxTool(at),
+    turned_box: new TurnedBoxTool(at),
+    ellipse: new EllipseTool(at),
+    cuboid_2d: new CuboidTool(at),
+    skeleton: new SkeletonTool(at),
+    polygon: outline,
+    polyline: outline,
+    points: outline,
+    mask: new PaintTool(at)
+  };
+  return { at, modes, shapes, outline };
+}

@@ -1,0 +1,143 @@
+<script lang="ts">
+  /**
+   * The answer to one question, by pointer or by writing. What is written is stored when the field is left; Enter stores it, leaves the field
+   * and goes on.
+   */
+  import { focused } from '$lib/ui/focus';
+  import { noValues, type Answer, type Attribute } from './codebook';
+
+  let {
+    attribute: a,
+    answer,
+    give,
+    left
+  }: {
+    attribute: Attribute;
+    answer: Answer | undefined;
+    /** takes an answer, or takes it away by null; `stay`: there may be more to say to the same question */
+    give: (answer: Answer | null, stay: boolean) => void;
+    /** the field was left: the keys are wanted elsewhere */
+    left: () => void;
+  } = $props();
+  const value = $derived(answer && 'value' in answer ? answer.value : undefined);
+  const has = (option: unknown) => (Array.isArray(value) ? value.includes(option as string) : value === option);
+  const isText = $derived(a.type === 'text' || a.type === 'date' || a.type === 'time' || a.type === 'datetime');
+
+  function choose(key: string) {
+    if (a.type === 'one') return give({ value: key }, false);
+    const now = Array.isArray(value) ? value : [];
+    const next = now.includes(key) ? now.filter((k) => k !== key) : [...now, key];
+    give(next.length > 0 ? { value: next } : null, true);
+  }
+  const number = (field: HTMLInputElement): Answer | null => (Number.isNaN(field.valueAsNumber) ? null : { value: field.valueAsNumber });
+  const written = (field: HTMLInputElement): Answer | null => (field.value.trim() === '' ? null : { value: field.value });
+  const same = (next: Answer | null) => (next && 'value' in next ? next.value : undefined) === value;
+  /** stores what the field holds, if that is something else */
+  function store(next: Answer | null, stay: boolean) {
+    if (!stay || !same(next)) give(next, stay);
+  }
+  function enter(e: KeyboardEvent, read: (field: HTMLInputElement) => Answer | null) {
+    if (e.key !== 'Enter' || e.isComposing) return;
+    e.preventDefault();
+    e.stopPropagation();
+    const field = e.currentTarget as HTMLInputElement;
+    const next = read(field);
+    done = true;
+    field.blur();
+    done = false;
+    store(next, false);
+    left();
+  }
+  /** Enter has stored it already: leaving the field does not do so again */
+  let done = false;
+  function change(next: Answer | null) {
+    if (!done) store(next, true);
+  }
+</script>
+
+<div class="options" role="group" aria-label={a.name}>
+  {#each a.options ?? [] as o (o.key)}
+    <button type="button" aria-pressed={has(o.key)} title={o.description} onclick={() => choose(o.key)}>{o.name}</button>
+  {/each}
+  {#if a.type === 'yesno'}{#each [true, false] as v (v)}<button
+        type="button"
+        aria-pressed={has(v)}
+        onclick={() => give({ value: v }, false)}>{v ? 'yes' : 'no'}</button
+      >{/each}{/if}
+  {#if a.type === 'number'}
+    <input
+      type="range"
+      aria-label="{a.name} by slider"
+      min={a.min ?? 0}
+      max={a.max ?? 100}
+      step={a.step ?? 1}
+      value={typeof value === 'number' ? value : (a.default ?? a.min ?? 0)}
+      onchange={(e) => change(number(e.currentTarget))}
+      onkeydown={(e) => enter(e, number)}
+    />
+    <input
+      class="field num"
+      type="number"
+      aria-label={a.name}
+      min={a.min}
+      max={a.max}
+      step={a.step ?? 'any'}
+      value={typeof value === 'number' ? value : ''}
+      onchange={(e) => change(number(e.currentTarget))}
+      onkeydown={(e) => enter(e, number)}
+    />{a.unit ?? ''}
+  {/if}
+  {#if isText}
+    <input
+      class="field wide"
+      data-answer
+      type={a.type === 'datetime' ? 'datetime-local' : a.type}
+      aria-label={a.name}
+      maxlength="4000"
+      value={value === undefined ? '' : String(value)}
+      {@attach focused}
+      onchange={(e) => change(written(e.currentTarget))}
+      onkeydown={(e) => enter(e, written)}
+    />
+  {/if}
+  {#each a.no_value ?? [] as v (v)}<button
+      type="button"
+      class="none"
+      aria-pressed={answer !== undefined && 'no_value' in answer && answer.no_value === v}
+      onclick={() => give({ no_value: v }, false)}>{noValues[v]}</button
+    >{/each}
+  {#if answer}<button type="button" class="none" onclick={() => give(null, true)}>clear</button>{/if}
+</div>
+
+<style>
+  .options {
+    display: flex;
+    flex-wrap: wrap;
+    gap: 3px;
+    padding: 2px 0 6px;
+    align-items: center;
+  }
+  button {
+    border: 1px solid var(--edge);
+    border-radius: 4px;
+    padding: 1px 7px;
+    cursor: pointer;
+  }
+  [aria-pressed='true'] {
+    border-color: var(--primary);
+    background: color-mix(in srgb, var(--primary) 30%, transparent);
+  }
+  .none {
+    border-style: dashed;
+  }
+  input[type='range'] {
+    width: 110px;
+  }
+  .field {
+    width: 70px;
+    padding: 1px 5px;
+  }
+  .field.wide {
+    width: 100%;
+  }
+</style>

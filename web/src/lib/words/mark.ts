@@ -1,0 +1,74 @@
+import type { Schemas } from '$lib/api/client';
+import type { Answer } from './codebook';
+
+/** Geometry by kind, as the API has it: picture px, (0,0) the top-left corner; angles in degrees, clockwise on the screen. */
+export type Box = { x: number; y: number; width: number; height: number };
+export type TurnedBox = { cx: number; cy: number; width: number; height: number; angle: number };
+export type Ellipse = { cx: number; cy: number; rx: number; ry: number; angle: number };
+/** flat x, y, x, y … */
+export type Ring = number[];
+export type Polygon = { rings: Ring[] };
+export type Points = { points: Ring };
+export type Node = { x: number; y: number; state: 'visible' | 'hidden' };
+export type Pose = { nodes: Record<string, Node> };
+/** COCO compressed run lengths; size is height, width */
+export type Mask = { size: number[]; counts: string };
+export type Faces = { front: Box; back: Box };
+
+export type Shape =
+  | { kind: 'box'; geometry: Box }
+  | { kind: 'turned_box'; geometry: TurnedBox }
+  | { kind: 'ellipse'; geometry: Ellipse }
+  | { kind: 'polygon'; geometry: Polygon }
+  | { kind: 'polyline'; geometry: Points }
+  | { kind: 'points'; geometry: Points }
+  | { kind: 'skeleton'; geometry: Pose }
+  | { kind: 'mask'; geometry: Mask }
+  | { kind: 'cuboid_2d'; geometry: Faces };
+export type Kind = Shape['kind'];
+export type Flag = Schemas['Mark']['flags'][number];
+export type Mark = Shape & {
+  readonly id: string;
+  class: string;
+  answers: Record<string, Answer>;
+  stack: number | null;
+  part_of: string | null;
+  flags: Flag[];
+  revision: number;
+  author: number | null;
+  source: string;
+};
+/** What is said of the item as a whole. */
+export type Said = { answers: Record<string, Answer>; tags: string[] };
+export type Finding = Schemas['Finding'];
+export type Point = { x: number; y: number };
+
+export const kinds: Kind[] = ['box', 'turned_box', 'polygon', 'polyline', 'ellipse', 'points', 'skeleton', 'mask', 'cuboid_2d'];
+
+export const fromServer = (m: Schemas['Mark']): Mark =>
+  ({
+    id: m.id,
+    class: m.class,
+    kind: m.kind,
+    geometry: m.geometry,
+    answers: { ...m.answers },
+    stack: m.stack,
+    part_of: m.part_of,
+    flags: m.flags,
+    revision: m.revision,
+    author: m.author_id,
+    source: m.source
+  }) as Mark;
+
+export const saidFromServer = (s: Pick<Schemas['Said'], 'answers' | 'tags'>): Said => ({ answers: s.answers, tags: s.tags });
+
+/** What makes up a mark apart from who drew it and when. */
+export const body = (m: Mark) => ({
+  class: m.class,
+  kind: m.kind,
+  geometry: m.geometry,
+  answers: m.answers,
+  stack: m.stack,
+  part_of: m.part_of,
+  flags: m.flags
+});
