@@ -90,7 +90,7 @@ test('who has a review open is named, and a manager frees it; an accept can be t
   ]);
 
   await check.ready();
-  await tobias.keyboard.press('a');
+  await tobias.keyboard.press('s');
   await expect(tobias.getByRole('dialog', { name: 'all done' })).toBeVisible();
   expect(agreed()).toBe(1);
   await tobias.getByRole('button', { name: /Take the last .* back/ }).click();

@@ -59,7 +59,7 @@ test('one question over many objects', async ({ page }) => {
   await page.goto('/p/1/sweep?ask=q:ripeness&answer=');
   await page.getByRole('button', { name: 'Begin' }).click();
   await expect(page.getByRole('status', { name: 'progress' })).toContainText('0 of');
-  for (let i = 0; i < 5; i++) await page.keyboard.press('b');
+  for (let i = 0; i < 5; i++) await page.keyboard.press('v');
   await page.waitForTimeout(900);
   await shot(page, 'answer-sweep');
 });
