@@ -90,7 +90,7 @@ test('the tools of the bench by mouse and keys', async ({ person }) => {
   await mei.getByRole('button', { name: 'close the handbook' }).click();
   // what is asked of the picture as a whole, by keys: its page, the question, yes; then a tag that excludes another
   const picture = mei.getByRole('region', { name: 'the picture as a whole' });
-  for (const key of ['Escape', 'r', 'q', 'q', 'Escape', 'a', 's', 'Escape']) await mei.keyboard.press(key);
+  for (const key of ['Escape', 'r', 'q', 'q', 'Escape', 'a', 'd', 'Escape']) await mei.keyboard.press(key);
   await expect(picture.getByRole('button', { name: /Usable picture/ })).toContainText('yes');
   await expect(picture.getByRole('button', { name: 'Flat light' })).toHaveAttribute('aria-pressed', 'true');
   await expect(picture.getByRole('button', { name: 'Backlit' })).toHaveAttribute('aria-pressed', 'false');

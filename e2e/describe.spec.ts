@@ -138,7 +138,7 @@ test('conditions, tags and limits are kept on the bench, and all is done by keys
   const deck = mei.getByRole('toolbar', { name: 'deck' });
   await expect(deck.getByRole('button', { name: 'Row' })).toBeVisible();
   await expect(deck.getByRole('button', { name: 'Depth' })).toHaveCount(0);
-  await key('a', 's');
+  await key('a', 'd');
   await expect(deck.getByRole('button', { name: 'Bright', pressed: true })).toBeVisible();
   await key('q', 'q');
   await expect(deck.getByRole('group', { name: 'Depth' })).toBeVisible();

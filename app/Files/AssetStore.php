@@ -12,6 +12,7 @@ use Skeno\Core\Imaging\OpenPicture;
 use Skeno\Core\Imaging\Picture;
 use Skeno\Core\Imaging\PictureFormat;
 use Skeno\Core\Imaging\RefusedPicture;
+use Skeno\Core\Imaging\TilePyramid;
 
 /** Picture files by the hash of their bytes, and the copies for the screen that can always be made again. */
 final class AssetStore
@@ -72,6 +73,48 @@ final class AssetStore
         }
 
         return $target;
+    }
+
+    /** Whether a picture has all copies that are made of it. */
+    public function isComplete(Asset $asset): bool
+    {
+        return $asset->derived_at !== null && (TilePyramid::of($asset->width, $asset->height) === null || is_dir($this->tilesOf($asset)));
+    }
+
+    /** Cuts a large picture into tiles; all of them are there or none. @throws RefusedPicture */
+    public function tile(Asset $asset): void
+    {
+        $tiles = TilePyramid::of($asset->width, $asset->height);
+        $target = $this->tilesOf($asset);
+        if ($tiles === null || is_dir($target)) {
+            return;
+        }
+        $temporary = "{$target}.".bin2hex(random_bytes(6));
+        if (! @mkdir($temporary, 0o770, true)) {
+            throw new RuntimeException('the tiles could not be stored: is the disk full?');
+        }
+        try {
+            Picture::tiles($this->file($asset), PictureFormat::from($asset->format), $tiles, $temporary);
+            // somebody else may have been first
+            @rename($temporary, $target);
+        } finally {
+            if (is_dir($temporary)) {
+                array_map(unlink(...), (array) glob("{$temporary}/*"));
+                rmdir($temporary);
+            }
+        }
+    }
+
+    /** The folder of a picture's tiles. */
+    public function tilesOf(Asset $asset): string
+    {
+        return Storage::disk('derived')->path(self::tilesPath($asset->sha256));
+    }
+
+    /** Where the tiles of a picture are, below the folder of derived files. */
+    public static function tilesPath(string $hash): string
+    {
+        return self::path($hash).'-tiles';
     }
 
     /** The picture decoded, from its copy for the screen where it is larger than that. @throws RefusedPicture */

@@ -32,12 +32,13 @@ final class DerivePictures extends Job
         $projects = [];
         foreach (Item::query()->whereIn('id', $this->items)->with('asset')->get() as $item) {
             $projects[$item->project_id] = true;
-            if ($item->asset->derived_at !== null) {
+            if ($store->isComplete($item->asset)) {
                 continue;
             }
             try {
                 $store->derived($item->asset, 'thumb');
                 $store->derived($item->asset, 'screen');
+                $store->tile($item->asset);
             } catch (RefusedPicture $e) {
                 // one that has become unreadable must not keep the others waiting
                 report($e);

@@ -7,6 +7,7 @@ namespace App\Items;
 use App\Files\AssetStore;
 use App\Files\Pass;
 use App\Models\Item;
+use Skeno\Core\Imaging\TilePyramid;
 
 /** An item as the API shows it. */
 final class ItemShape
@@ -27,7 +28,20 @@ final class ItemShape
             'state' => $item->state->value,
             'labelled' => $item->labelled()->value,
             'mark_count' => $item->mark_count,
-            'picture' => ['thumb' => Pass::on("{$picture}&size=thumb", AssetStore::derivedPath($item->asset->sha256, 'thumb'), storage_path()), 'screen' => "{$picture}&size=screen", 'full' => "{$picture}&size=full"],
+            'picture' => ['thumb' => Pass::on("{$picture}&size=thumb", AssetStore::derivedPath($item->asset->sha256, 'thumb'), storage_path()), 'screen' => "{$picture}&size=screen", 'full' => "{$picture}&size=full", 'tiles' => self::tiles($item)],
         ];
+    }
+
+    /** @return ?array{path: string, query: string, side: int, levels: int} of a picture that is loaded in tiles: `{path}/{level}/{column}/{row}?{query}` */
+    private static function tiles(Item $item): ?array
+    {
+        $tiles = TilePyramid::of($item->asset->width, $item->asset->height);
+        if ($tiles === null) {
+            return null;
+        }
+        $path = "/api/v1/projects/{$item->project_id}/items/{$item->id}/tiles";
+        $query = parse_url(Pass::on("{$path}?v=".substr($item->asset->sha256, 0, 8), AssetStore::tilesPath($item->asset->sha256), storage_path()), PHP_URL_QUERY);
+
+        return ['path' => $path, 'query' => (string) $query, 'side' => TilePyramid::SIDE, 'levels' => count($tiles->levels)];
     }
 }

@@ -111,10 +111,101 @@ final class RoomsTest extends TestCase
     {
         $root = dirname(__DIR__, 2);
         foreach (new \RecursiveIteratorIterator(new \RecursiveDirectoryIterator("{$root}/web/src", \FilesystemIterator::SKIP_DOTS)) as $file) {
-            if (preg_match('/\.(ts|svelte)$/', $file->getPathname()) === 1 && ! str_contains($file->getPathname(), '/lib/api/')) {
+            // (the service worker passes on what the browser asks for, and asks for nothing itself)
+            if (preg_match('/\.(ts|svelte)$/', $file->getPathname()) === 1 && preg_match('#/lib/api/|/src/test/|/service-worker\.ts$|\.test\.ts$#', $file->getPathname()) !== 1) {
                 self::assertDoesNotMatchRegularExpression('/(?<![\w.])fetch\(|XMLHttpRequest/', (string) file_get_contents($file->getPathname()), $file->getPathname());
             }
         }
+    }
+
+    /** What a module of the front end may import of the others. A module that is not here has none to mind. */
+    private const WEB = [
+        'api' => [],
+        'state' => ['api'],
+        'ui' => ['api', 'state'],
+        'words' => ['api', 'ui'],
+        'edits' => ['api', 'words'],
+        'keys' => ['api', 'state', 'ui', 'words'],
+        'plane' => ['api', 'words', 'edits', 'keys'],
+        'kinds' => ['api', 'words', 'edits', 'keys', 'plane', 'time'],
+        'time' => ['api', 'words', 'edits', 'keys'],
+        'bench' => ['api', 'state', 'ui', 'words', 'edits', 'keys', 'kinds'],
+        'objects' => ['api', 'words', 'edits', 'keys', 'plane'],
+        'items' => ['api', 'state', 'ui', 'words'],
+        'intake' => ['api', 'state', 'ui', 'items'],
+        'describe' => ['api', 'state', 'ui', 'words', 'keys'],
+    ];
+
+    /** The bench is a shell: it knows that there are kinds of items, and none of them by name; a kind knows no other. */
+    public function test_modules_of_the_front_end_point_one_way(): void
+    {
+        $lib = dirname(__DIR__, 2).'/web/src/lib';
+        $wrong = [];
+        $arrows = 0;
+        foreach (new \RecursiveIteratorIterator(new \RecursiveDirectoryIterator($lib, \FilesystemIterator::SKIP_DOTS)) as $file) {
+            $path = substr($file->getPathname(), strlen($lib) + 1);
+            if (preg_match('/\.(ts|svelte)$/', $path) !== 1 || preg_match('/\.test\.ts$|\.d\.ts$/', $path) === 1) {
+                continue;
+            }
+            [$module] = explode('/', $path);
+            self::assertArrayHasKey($module, self::WEB, "{$path}: say in RoomsTest::WEB what the module may import");
+            foreach ($this->imports($file->getPathname(), $lib) as $to) {
+                [$other] = explode('/', $to);
+                $arrows += $other === $module ? 0 : 1;
+                $fine = $other === $module || in_array($other, self::WEB[$module], true);
+                // only the contract and the registry of the kinds are known outside of them, and the registry alone knows their names
+                $ofKind = preg_match('#^kinds/(\w+)/#', "{$to}/", $kind) === 1 && is_dir("{$lib}/kinds/{$kind[1]}");
+                if (! $fine || ($ofKind && $path !== 'kinds/index.ts' && ! str_starts_with($path, "kinds/{$kind[1]}/"))) {
+                    $wrong[] = "{$path} imports {$to}";
+                }
+            }
+        }
+        self::assertGreaterThan(150, $arrows);
+        self::assertSame([], $wrong);
+    }
+
+    /** The code of a kind is not in what a page loads first: it comes with the first item of the kind. */
+    public function test_a_kind_is_loaded_when_it_is_needed(): void
+    {
+        $registry = (string) file_get_contents(dirname(__DIR__, 2).'/web/src/lib/kinds/index.ts');
+        self::assertDoesNotMatchRegularExpression("#^import (?!type)[^;]*'\./(?!kind')#m", $registry);
+        $manifest = dirname(__DIR__, 2).'/web/build/_app/version.json';
+        if (! is_file($manifest)) {
+            self::markTestSkipped('the front end is not built here');
+        }
+        $build = dirname($manifest).'/immutable';
+        $code = static fn (string $file): string => (string) file_get_contents($file);
+        // words that stand only in the kind's own code
+        $own = array_filter((array) glob("{$build}/chunks/*.js"), static fn (string $file): bool => str_contains($code($file), 'all but the mark in hand'));
+        self::assertCount(1, $own, 'the kind has a chunk of its own');
+        $name = basename((string) reset($own));
+        foreach ([...(array) glob("{$build}/entry/*.js"), ...(array) glob("{$build}/nodes/*.js")] as $file) {
+            self::assertDoesNotMatchRegularExpression('#(^|;)import[^;(]*'.preg_quote($name, '#').'#', $code((string) $file), basename((string) $file)." loads {$name} at once");
+        }
+    }
+
+    /** @return list<string> modules and files below `lib` a file imports, also those it loads later */
+    private function imports(string $file, string $lib): array
+    {
+        preg_match_all('/(?:\bfrom\s+|\bimport\s*\(?\s*)\'([^\']+)\'/', (string) file_get_contents($file), $found);
+        $imports = [];
+        foreach ($found[1] as $name) {
+            if (str_starts_with($name, '$lib/')) {
+                $imports[] = substr($name, 5);
+            } elseif (str_starts_with($name, '.')) {
+                $parts = explode('/', substr(dirname($file), strlen($lib) + 1));
+                foreach (explode('/', $name) as $part) {
+                    if ($part === '..') {
+                        array_pop($parts);
+                    } elseif ($part !== '.') {
+                        $parts[] = $part;
+                    }
+                }
+                $imports[] = implode('/', $parts);
+            }
+        }
+
+        return $imports;
     }
 
     /** @return list<string> */

@@ -8,6 +8,7 @@ use App\Access\Actor;
 use App\Chores\Chores;
 use App\Files\AssetStore;
 use App\Http\Input;
+use App\Intake\DerivePictures;
 use App\Intake\TakeFacts;
 use App\Items\FindItems;
 use App\Items\FoundItems;
@@ -25,6 +26,7 @@ use App\Support\Refusal;
 use Illuminate\Http\JsonResponse;
 use Illuminate\Http\Request;
 use Illuminate\Support\Facades\DB;
+use Skeno\Core\Imaging\TilePyramid;
 use Skeno\Core\InvalidValue;
 use Skeno\Core\Items\FactsTable;
 use Skeno\Core\People\Ability;
@@ -185,14 +187,38 @@ final class ItemController
         return new JsonResponse(ItemShape::of($item) + ['facts' => (object) $item->facts, 'turn' => is_numeric($turn) ? (int) $turn : null, 'parked' => $parked === null ? null : ['turn' => $parked->id, 'by' => $parked->user->name ?? '', 'reason' => $parked->parked_because], 'answers' => (object) ($said['answers'] ?? []), 'tags' => $said['tags'] ?? [], 'marks' => array_values($marks->map(MarkShape::of(...))->all())]);
     }
 
-    public function picture(Request $request, AssetStore $store): BinaryFileResponse
+    /** A tile of a large picture. One that is not made yet is made by the worker; until then the copy for the screen stands for it. */
+    public function tile(Request $request, AssetStore $store): BinaryFileResponse
+    {
+        $item = $this->shown($request);
+        [$level, $column, $row] = array_map(static fn (string $of): int => Input::id($request, $of), ['level', 'column', 'row']);
+        if (TilePyramid::of($item->asset->width, $item->asset->height)?->has($level, $column, $row) !== true) {
+            throw new NotFoundHttpException('there is no such tile');
+        }
+        $file = $store->tilesOf($item->asset).'/'.TilePyramid::name($level, $column, $row);
+        if (! is_file($file)) {
+            dispatch(new DerivePictures([$item->id]));
+            throw Refusal::because('tiles_not_made', 'the tiles of this picture are being made');
+        }
+
+        return new BinaryFileResponse($file, 200, ['Content-Type' => 'image/jpeg', 'Cache-Control' => 'private, max-age=31536000, immutable']);
+    }
+
+    /** An item whose picture this person may see: labellers see those of the work that concerns them, not the whole project. */
+    private function shown(Request $request): Item
     {
         $item = $this->item($request);
         $actor = Input::actor($request);
-        // labellers see the pictures of the work that concerns them, not the whole project
         if (! $actor->may(Ability::SeeItems, Input::project($request)) && ! $this->concerns($actor, $item)) {
             throw new NotFoundHttpException('there is no such item');
         }
+
+        return $item;
+    }
+
+    public function picture(Request $request, AssetStore $store): BinaryFileResponse
+    {
+        $item = $this->shown($request);
         $size = $request->query('size', 'screen');
         if (! is_string($size) || ! array_key_exists($size, AssetStore::SIDES)) {
             throw InvalidValue::at('size', $size, implode(', ', array_keys(AssetStore::SIDES)));

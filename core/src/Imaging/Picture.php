@@ -130,6 +130,51 @@ final readonly class Picture
     }
 
     /**
+     * Writes the tiles of a picture, upright, in 8-bit sRGB. It is decoded once; memory beyond the library's limit is a file of its own.
+     *
+     * @param  string  $folder  there already
+     *
+     * @throws RefusedPicture
+     */
+    public static function tiles(string $file, PictureFormat $format, TilePyramid $tiles, string $folder): void
+    {
+        try {
+            $image = new Imagick(self::source($file, $format));
+            if (! in_array($image->getImageColorspace(), [Imagick::COLORSPACE_SRGB, Imagick::COLORSPACE_GRAY], true)) {
+                $image->transformImageColorspace(Imagick::COLORSPACE_SRGB);
+            }
+            if ($image->getImageAlphaChannel()) {
+                $image->setImageBackgroundColor('#ffffff');
+                $image->setImageAlphaChannel(Imagick::ALPHACHANNEL_REMOVE);
+            }
+            $image->autoOrient();
+            $image->setImageDepth(8);
+            $image->stripImage();
+            foreach ($tiles->levels as $level => [$width, $height]) {
+                if ($image->getImageWidth() !== $width || $image->getImageHeight() !== $height) {
+                    $image->resizeImage($width, $height, Imagick::FILTER_BOX, 1);
+                }
+                for ($row = 0; $row < $tiles->rows($level); $row++) {
+                    for ($column = 0; $column < $tiles->columns($level); $column++) {
+                        $place = $tiles->tile($level, $column, $row);
+                        $tile = $image->getImageRegion($place['width'], $place['height'], $place['x'], $place['y']);
+                        $tile->setImagePage(0, 0, 0, 0);
+                        $tile->setImageFormat('jpeg');
+                        $tile->setImageCompressionQuality(90);
+                        if (! $tile->writeImage("{$folder}/".TilePyramid::name($level, $column, $row))) {
+                            throw RefusedPicture::because('a tile could not be written');
+                        }
+                        $tile->clear();
+                    }
+                }
+            }
+            $image->clear();
+        } catch (ImagickException $e) {
+            throw RefusedPicture::because(self::plain($e->getMessage()));
+        }
+    }
+
+    /**
      * Brightness of a part of the upright picture, 8 bits a pixel.
      *
      * @param  int  $x  left edge of the part, inside the picture; the part is cut at the picture's edges

@@ -3,11 +3,13 @@ import { Chosen } from '$lib/edits/hand.svelte';
 import { Outbox } from '$lib/edits/outbox.svelte';
 import { kindOf } from '$lib/kinds';
 import type { Item, Kind, Media } from '$lib/kinds/kind';
+import { shelf } from '$lib/state/shelf';
 import { Words } from '$lib/words/words.svelte';
 import { Opened, type Packet } from './opened.svelte';
-import { codebookKey, packetKey, shelf } from './shelf';
 
 type Settings = Schemas['User']['settings'];
+const packetKey = (user: number, turn: number): string => `packet-${user}-${turn}`;
+const codebookKey = (user: number, project: number): string => `codebook-${user}-${project}`;
 /** Time in which a press that was meant for the item before does not act on the one that has just appeared. */
 const FRESH = 250;
 
@@ -61,8 +63,7 @@ export class Bench {
     let packet: Packet;
     try {
       packet = await ask(api.GET('/projects/{project}/turns/{turn}', path));
-      const theirs = packet.turn.state === 'submitted' || packet.turn.state === 'accepted' || packet.turn.held_by !== null;
-      if (!look && !theirs) {
+      if (!look && packet.turn.state !== 'submitted' && packet.turn.state !== 'accepted') {
         // what waits for this person is opened, and what they hold is held for longer; what can't be opened is only looked at
         try {
           packet = await ask(api.POST('/projects/{project}/turns/{turn}/take', path));
@@ -80,16 +81,8 @@ export class Bench {
     await this.#open(packet, since);
   }
   async #codebook(): Promise<void> {
-    const key = codebookKey(this.user, this.project);
-    try {
-      const codebook = await ask(api.GET('/projects/{project}/codebook', { params: { path: { project: this.project } } }));
-      this.words.take(codebook);
-      void shelf.put(key, { document: codebook.document, version: codebook.version, looks: codebook.looks });
-    } catch (e) {
-      const kept = e instanceof ApiError && e.isOffline ? await shelf.get<Schemas['Codebook']>(key) : null;
-      if (kept === null) throw e;
-      this.words.take(kept);
-    }
+    const asked = ask(api.GET('/projects/{project}/codebook', { params: { path: { project: this.project } } }));
+    this.words.take(await shelf.or(codebookKey(this.user, this.project), asked));
     this.chosen.fit();
   }
 
@@ -320,11 +313,19 @@ export class Bench {
       await this.#open(packet, since);
     }, true);
   }
+  /** where a press before this one is still on the way to: two presses go two items on */
+  #heading: number | null = null;
   neighbour(by: number, unlabelled = false): void {
     const rows = this.queue?.data ?? [];
-    const at = rows.findIndex((q) => q.turn === this.opened?.packet.turn.id);
+    const at = rows.findIndex((q) => q.turn === (this.#heading ?? this.opened?.packet.turn.id));
     const wanted = unlabelled ? rows.slice(at + 1).find((q) => q.state === 'waiting' || q.state === 'returned') : rows[at + by];
-    if (wanted) void this.goTo(wanted.turn);
-    else this.message = unlabelled ? 'no unlabelled item after this one' : 'there is no item on that side';
+    if (!wanted) {
+      this.message = unlabelled ? 'no unlabelled item after this one' : 'there is no item on that side';
+      return;
+    }
+    this.#heading = wanted.turn;
+    void this.goTo(wanted.turn).then(() => {
+      if (this.#heading === wanted.turn) this.#heading = null;
+    });
   }
 }

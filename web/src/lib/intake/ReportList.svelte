@@ -1,7 +1,7 @@
 <script lang="ts">
   /** One list of an import's report, a page at a time: the import itself carries only the first lines. */
   import { api, ask } from '$lib/api/client';
-  import { itemsNamed } from '$lib/items/named';
+  import { itemsNamed } from '$lib/ui/named';
   import { useProject } from '$lib/state/context';
   import ErrorNote from '$lib/ui/ErrorNote.svelte';
 

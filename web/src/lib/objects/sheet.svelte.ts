@@ -53,9 +53,9 @@ export class Sheet {
     if (this.total === null) return;
     this.#wanted = { from, to };
     clearTimeout(this.#resting);
-    this.#resting = setTimeout(() => this.#fetch(), REST);
+    this.#resting = setTimeout(() => this.#fill(), REST);
   }
-  #fetch(): void {
+  #fill(): void {
     if (this.total === null) return;
     const { from, to } = this.#wanted;
     for (let page = Math.max(0, Math.floor(from / PAGE)); page <= Math.floor(Math.min(to, this.total - 1) / PAGE); page++)

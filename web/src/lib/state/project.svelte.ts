@@ -1,4 +1,5 @@
 import { api, ask, type Schemas } from '$lib/api/client';
+import { shelf } from './shelf';
 
 /** The project a page is about, shared by the rail and the pages. */
 export class ProjectState {
@@ -9,7 +10,8 @@ export class ProjectState {
 
   async load(): Promise<void> {
     try {
-      this.project = await ask(api.GET('/projects/{project}', { params: { path: { project: this.id } } }));
+      this.project = await shelf.or(`project-${this.id}`, ask(api.GET('/projects/{project}', { params: { path: { project: this.id } } })));
+      this.error = '';
     } catch (e) {
       this.error = (e as Error).message;
     }

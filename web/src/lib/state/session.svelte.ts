@@ -1,4 +1,5 @@
 import { api, ask, onSessionEnded, type Schemas } from '$lib/api/client';
+import { shelf } from './shelf';
 
 /** Who is signed in. `ended` asks for a sign-in over the page that is open. */
 class Session {
@@ -17,7 +18,7 @@ class Session {
   }
 
   async load(): Promise<void> {
-    const session = await ask(api.GET('/session'));
+    const session = await shelf.or('session', ask(api.GET('/session')));
     this.user = session.user;
     this.firstRun = session.first_run;
     this.demoPeople = session.demo_people;
@@ -40,6 +41,7 @@ class Session {
 
   async signOut(): Promise<void> {
     await ask(api.DELETE('/session'));
+    await shelf.clear();
     location.assign('/sign-in');
   }
 

@@ -1,6 +1,6 @@
 <script lang="ts">
   /** A message of the server in which the pictures it names are links to them. */
-  import { itemsNamed, pieces } from '$lib/items/named';
+  import { itemsNamed, pieces } from '$lib/ui/named';
   import { useProject } from '$lib/state/context';
 
   let { text }: { text: string } = $props();

@@ -2,7 +2,7 @@
   import { api, ask } from '$lib/api/client';
   import { session } from '$lib/state/session.svelte';
   import ErrorNote from '$lib/ui/ErrorNote.svelte';
-  import KeyBindings from '$lib/ui/KeyBindings.svelte';
+  import KeyBindings from '$lib/keys/KeyBindings.svelte';
   import Shell from '$lib/ui/Shell.svelte';
   import { Button, Input, Label, Select } from 'flowbite-svelte';
 

@@ -15,7 +15,7 @@
   import SkeletonDesigner from '$lib/describe/SkeletonDesigner.svelte';
   import TagList from '$lib/describe/TagList.svelte';
   import ErrorNote from '$lib/ui/ErrorNote.svelte';
-  import LabellerView from '$lib/ui/LabellerView.svelte';
+  import LabellerView from '$lib/describe/LabellerView.svelte';
   import Marker from '$lib/ui/Marker.svelte';
   import Shell from '$lib/ui/Shell.svelte';
   import { ArrowDown, ArrowUp, Plus, X } from '@lucide/svelte';

@@ -26,11 +26,19 @@
   const back = from !== null && /^\/p\/\d+\/(sheet|sweep|items)(\?|$)/.test(from) ? from : null;
   const wanted = page.url.searchParams.get('mark');
 
+  /** What the bench is made of is kept, so that it can be loaded again without a network. */
+  async function keepFiles() {
+    if (!('serviceWorker' in navigator)) return;
+    const { active } = await navigator.serviceWorker.ready;
+    active?.postMessage({ keep: performance.getEntriesByType('resource').map((r) => r.name) });
+  }
+
   onMount(() => {
     // from a list one comes to look: nobody loses the item by that
     bench.start(Number(page.params.turn), back !== null).then(
       async () => {
         ready = true;
+        void keepFiles();
         await tick();
         const { opened } = bench;
         const mark = wanted === null ? undefined : opened?.editor.marks.get(wanted);

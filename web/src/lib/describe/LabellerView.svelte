@@ -1,7 +1,7 @@
 <script lang="ts">
   /** What the labeller will see of a codebook: the class caps of the deck, and the questions of the class in hand. */
   import { asked, noValues, say, type Answer, type Document } from '$lib/words/codebook';
-  import Marker from './Marker.svelte';
+  import Marker from '$lib/ui/Marker.svelte';
 
   let { document }: { document: Document } = $props();
   let chosen = $state('');

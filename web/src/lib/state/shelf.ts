@@ -1,13 +1,13 @@
-import type { Schemas } from '$lib/api/client';
+import { ApiError } from '$lib/api/client';
 import { openDB, type IDBPDatabase } from 'idb';
 
 type Shown = { key: string; at: number; value: unknown };
-/** Items kept for a reload without a network; more are not of use, since only the last one is open. */
-const KEPT = 12;
+/** Things kept for a reload without a network; more are not of use, since only the last item is open. */
+const KEPT = 16;
 
 /**
- * What a bench had last: its codebook, and the items it showed. A page that is loaded again while the server is away shows them instead of
- * nothing; what is done meanwhile waits as always. Without a store there is nothing to show, and that is all.
+ * What the pages showed last: who is signed in, the project, its codebook, the item. A page that is loaded again while the server is away shows
+ * them instead of nothing. Without a store there is nothing to show, and that is all.
  */
 class Shelf {
   #db: Promise<IDBPDatabase | null> | undefined;
@@ -33,9 +33,25 @@ class Shelf {
       return null;
     }
   }
+  /** What the server says, kept for later; where it does not answer at all, what it said last. @throws what it said else */
+  async or<T>(key: string, asked: Promise<T>): Promise<T> {
+    try {
+      const value = await asked;
+      void this.put(key, value);
+      return value;
+    } catch (e) {
+      const kept = e instanceof ApiError && e.isOffline ? await this.get<T>(key) : null;
+      if (kept === null) throw e;
+      return kept;
+    }
+  }
+  /** Forgets all of it: somebody has signed out. */
+  async clear(): Promise<void> {
+    try {
+      await (await this.#open())?.clear('shown');
+    } catch {
+      // nothing was kept
+    }
+  }
 }
 export const shelf = new Shelf();
-
-export const packetKey = (user: number, turn: number): string => `packet-${user}-${turn}`;
-export const codebookKey = (user: number, project: number): string => `codebook-${user}-${project}`;
-export type KeptPacket = Schemas['Packet'];

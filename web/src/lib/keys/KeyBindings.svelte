@@ -1,6 +1,6 @@
 <script lang="ts">
   /** The deck's places on one's own keys. A key that is taken is said, and the two swap. */
-  import { bind, bindable, clash, keyName, mirrored, places, type Bindings } from '$lib/keys/bindings';
+  import { bind, bindable, clash, keyName, mirrored, places, type Bindings } from './bindings';
   import { session } from '$lib/state/session.svelte';
 
   let bound = $state<Bindings>({ ...(session.user?.settings.keys ?? {}) });
