@@ -112,6 +112,19 @@
         onchange={(e) => setOrDrop(c, 'points', e.currentTarget.valueAsNumber)}
       /></label
     >{/if}
+  {#if c.points !== undefined && c.shapes.includes('points')}<label class="wide"
+      >what its points are called, in order, with commas <input
+        class="field"
+        value={(c.point_names ?? []).join(', ')}
+        onchange={(e) => {
+          const names = e.currentTarget.value
+            .split(',')
+            .map((n) => n.trim())
+            .filter(Boolean);
+          setOrDrop(c, 'point_names', names.length > 0 ? names : undefined);
+        }}
+      /></label
+    >{/if}
   {#if c.shapes.includes('skeleton')}
     <label
       >skeleton <select class="field" value={c.skeleton ?? ''} onchange={(e) => setOrDrop(c, 'skeleton', e.currentTarget.value)}

@@ -65,14 +65,21 @@
       made ?? {
         key,
         name: 'New skeleton',
-        nodes: [
-          { key: 'node_1', name: 'Node 1', x: 0.5, y: 0.2 },
-          { key: 'node_2', name: 'Node 2', x: 0.5, y: 0.8 }
-        ],
-        edges: [['node_1', 'node_2']]
+        nodes: [],
+        edges: []
       }
     );
     open(doc.skeletons.length - 1);
+  }
+  /** Its name; a key in files that was made from a name goes on following it, with the classes that are placed by it. */
+  function call(name: string) {
+    if (!skeleton) return;
+    const old = skeleton.key;
+    const others = skeletons.filter((k) => k !== skeleton).map((k) => k.key);
+    const auto = /^skeleton(_\d+)?$/.test(old) || old === keyOf(skeleton.name, others);
+    const key = auto ? keyOf(name, others) : old;
+    change({ ...($state.snapshot(skeleton) as Skeleton), name, key });
+    for (const c of doc.classes) if (c.skeleton === old) c.skeleton = key;
   }
   function open(i: number) {
     at = i;
@@ -201,13 +208,7 @@
 </div>
 {#if skeleton}
   <div class="bar">
-    <label class="name"
-      >name <input
-        class="field"
-        value={skeleton.name}
-        onchange={(e) => change({ ...($state.snapshot(skeleton) as Skeleton), name: e.currentTarget.value })}
-      /></label
-    >
+    <label class="name">name <input class="field" value={skeleton.name} onchange={(e) => call(e.currentTarget.value)} /></label>
     {#each [['place', 'place and move'], ['join', 'join'], ['twin', 'twin']] as const as [m, what] (m)}<button
         class="act"
         aria-pressed={mode === m}
@@ -286,7 +287,7 @@
   <p class="soft hint" role="status">
     {note ||
       (mode === 'place'
-        ? 'Press to place a node, drag to move one, arrows nudge, Delete removes it.'
+        ? `In files it is called ${skeleton.key}. Press to place a node, drag to move one, arrows nudge, Delete removes it.`
         : taken === null
           ? 'Press a node first, then the other.'
           : mode === 'join'

@@ -2,6 +2,9 @@ import { api, ApiError, ask, type Schemas } from '$lib/api/client';
 import { parts } from '$lib/state/project.svelte';
 
 type Orphan = Schemas['Orphan'];
+type Document = Schemas['CodebookDocument'];
+/** What is not saved yet, as this browser keeps it; `base` is the version it was begun on. */
+type Unsaved = { base: number; doc: Document; mapping: Record<string, string | null>; note: string };
 
 /** A codebook being edited: looked at by the core after every change, with what labels in use would become. */
 export class Draft {
@@ -18,13 +21,26 @@ export class Draft {
   note = $state('');
   /** labels on their way into the words of the version just saved */
   underWay = $state.raw<{ version: number; done: number; total: number } | null>(null);
+  /** something is not saved */
+  dirty = $state(false);
+  /** what was not saved the last time one was here, brought back */
+  broughtBack = $state('');
   #timer: ReturnType<typeof setTimeout> | undefined;
   #asked = 0;
+  #loaded = '';
+  #waits = true;
+  readonly #key: string;
 
-  constructor(readonly project: number) {}
+  constructor(
+    readonly project: number,
+    user: number
+  ) {
+    this.#key = `skeno-draft-${user}-${project}`;
+  }
 
   async load(): Promise<void> {
     this.show(await ask(api.GET('/projects/{project}/codebook', parts(this.project))));
+    this.#recall();
     await this.loadVersions();
     const { change } = await ask(api.GET('/projects/{project}/codebook/change', parts(this.project)));
     if (change) void this.#wait();
@@ -37,8 +53,48 @@ export class Draft {
     this.doc = structuredClone(codebook.document);
     this.mapping = {};
     this.questions = {};
+    this.#loaded = JSON.stringify(codebook.document);
+    this.dirty = false;
+  }
+  /** What was changed here and not saved is there again. */
+  #recall(): void {
+    let kept: Unsaved | null;
+    try {
+      kept = JSON.parse(localStorage.getItem(this.#key) ?? 'null') as Unsaved | null;
+    } catch {
+      kept = null;
+    }
+    if (!kept || JSON.stringify(kept.doc) === this.#loaded) return;
+    this.doc = kept.doc;
+    this.mapping = kept.mapping;
+    this.note = kept.note;
+    this.broughtBack =
+      kept.base === this.version
+        ? 'what you had not saved is here again'
+        : `what you had not saved is here again; it was begun on version ${kept.base}, and version ${this.version} has come since: saved, it takes its place`;
+  }
+  #keep(doc: Document, mapping: Record<string, string | null>): void {
+    this.dirty = JSON.stringify(doc) !== this.#loaded;
+    try {
+      if (this.dirty)
+        localStorage.setItem(this.#key, JSON.stringify({ base: this.version, doc, mapping, note: this.note } satisfies Unsaved));
+      else localStorage.removeItem(this.#key);
+    } catch {
+      // no room: leaving asks first
+    }
+  }
+  /** Forgets what is not saved. */
+  async startOver(): Promise<void> {
+    try {
+      localStorage.removeItem(this.#key);
+    } catch {
+      // nothing was kept
+    }
+    this.broughtBack = this.note = '';
+    this.show(await ask(api.GET('/projects/{project}/codebook', parts(this.project))));
   }
   close(): void {
+    this.#waits = false;
     clearTimeout(this.#timer);
     this.#asked++;
   }
@@ -49,6 +105,7 @@ export class Draft {
 
   /** Called after every change, by hand or of the mapping; the core looks a moment after the last one. */
   look(document: Schemas['CodebookDocument'], mapping: Record<string, string | null>): void {
+    this.#keep(document, mapping);
     clearTimeout(this.#timer);
     this.#timer = setTimeout(() => void this.#look(document, mapping), 250);
   }
@@ -80,7 +137,7 @@ export class Draft {
   }
 
   async save(): Promise<void> {
-    this.error = this.saved = '';
+    this.error = this.saved = this.broughtBack = '';
     try {
       const version = this.version;
       const codebook = await ask(
@@ -105,12 +162,13 @@ export class Draft {
 
   /** Until every label is in the new words. */
   async #wait(): Promise<void> {
-    for (;;) {
+    while (this.#waits) {
       const { change } = await ask(api.GET('/projects/{project}/codebook/change', parts(this.project)));
       this.underWay = change;
       if (change === null) break;
       await new Promise((done) => setTimeout(done, 700));
     }
+    if (!this.#waits) return;
     const codebook = await ask(api.GET('/projects/{project}/codebook', parts(this.project)));
     this.show(codebook);
     this.saved = `version ${codebook.version} is in force`;

@@ -1,13 +1,17 @@
 <script lang="ts">
+  import { beforeNavigate, goto } from '$app/navigation';
   import { page } from '$app/state';
   import { api, ask, type Schemas } from '$lib/api/client';
   import { parts } from '$lib/state/project.svelte';
   import { useProject } from '$lib/state/context';
+  import { session } from '$lib/state/session.svelte';
+  import Dialog from '$lib/ui/Dialog.svelte';
   import { shapes, types } from '$lib/words/codebook';
   import ClassForm from '$lib/describe/ClassForm.svelte';
   import { Draft } from '$lib/describe/draft.svelte';
   import { adopt, keyOf, markers, move, palette } from '$lib/describe/edit';
   import Effects from '$lib/describe/Effects.svelte';
+  import { placed, unasked } from '$lib/describe/faults';
   import HandbookEditor from '$lib/describe/HandbookEditor.svelte';
   import Proposals from '$lib/describe/Proposals.svelte';
   import QuestionForm from '$lib/describe/QuestionForm.svelte';
@@ -22,7 +26,28 @@
   import { onMount } from 'svelte';
 
   const project = useProject();
-  const draft = new Draft(project.id);
+  const draft = new Draft(project.id, session.user!.id);
+  /** where one was about to go with something not saved */
+  let leaving = $state<string | null>(null);
+  beforeNavigate((navigation) => {
+    if (!draft.dirty || navigation.to?.url.pathname === page.url.pathname) return;
+    navigation.cancel();
+    if (navigation.type !== 'leave' && navigation.to)
+      leaving = navigation.to.url.pathname + navigation.to.url.search + navigation.to.url.hash;
+  });
+  async function leave(how: 'save' | 'keep' | 'drop') {
+    const to = leaving!;
+    if (how === 'save') {
+      await draft.save();
+      if (draft.error !== '') {
+        leaving = null;
+        return;
+      }
+    } else if (how === 'drop') await draft.startOver();
+    draft.dirty = false;
+    leaving = null;
+    await goto(to);
+  }
   let tab = $state<'classes' | 'questions' | 'tags' | 'skeletons' | 'json' | 'handbook' | 'proposals'>(
     page.url.hash === '#proposals' ? 'proposals' : 'classes'
   );
@@ -138,7 +163,15 @@
       draft.error = (e as Error).message;
     }
   }
-  const at = (path: string) => draft.check.errors.filter((e) => e.path.startsWith(path));
+  const faults = $derived(doc === null ? [] : placed(doc, draft.check.errors));
+  const at = (part: string, i: number) => faults.filter((f) => f.part === part && f.index === i);
+  const lonely = $derived(doc === null ? new Set<string>() : unasked(doc));
+  const counts = $derived({
+    classes: faults.filter((f) => f.part === 'classes').length,
+    questions: faults.filter((f) => f.part === 'attributes').length + lonely.size,
+    tags: faults.filter((f) => f.part === 'tags').length,
+    skeletons: faults.filter((f) => f.part === 'skeletons').length
+  } as Record<string, number>);
 </script>
 
 <Shell title="Describe" {project}>
@@ -164,7 +197,8 @@
         onclick={() => {
           if (key === 'json' && doc) json = JSON.stringify(doc, null, 2);
           tab = key;
-        }}>{word}</button
+        }}
+        >{word}{#if counts[key]}<span class="faults" title="to be looked at">{counts[key]}</span>{/if}</button
       >
     {/each}
   </div>
@@ -185,11 +219,20 @@
   {:else if doc}
     <div class="two">
       <section>
-        {#each draft.check.errors as e, i (i)}<ErrorNote message="{e.path}: {e.message}" />{/each}
+        {#if draft.broughtBack !== ''}<p class="card back" role="status">
+            {draft.broughtBack}
+            <button class="act" onclick={() => draft.startOver().catch((e: Error) => (draft.error = e.message))}
+              >Start over from version {draft.version}</button
+            >
+          </p>{/if}
+        {#each faults.filter((f) => f.part === null) as f, i (i)}<ErrorNote message={f.words} />{/each}
+        {#if tab === 'json' || tab === 'tags' || tab === 'skeletons'}{#each faults.filter((f) => f.part !== null && (tab === 'json' || f.part === tab)) as f, i (i)}<ErrorNote
+              message={f.words}
+            />{/each}{/if}
         <Effects {draft} />
         {#if tab === 'classes'}
           {#each doc.classes as c, i (c)}
-            <article class="entry" class:open={openClass === c.key} class:wrong={at(`classes[${i}]`).length > 0}>
+            <article class="entry" class:open={openClass === c.key} class:wrong={at('classes', i).length > 0}>
               <div class="headline">
                 <button class="title" aria-expanded={openClass === c.key} onclick={() => (openClass = openClass === c.key ? '' : c.key)}>
                   <Marker marker={c.marker ?? 'circle'} color={c.color ?? '#666666'} size={14} /><strong>{c.name}</strong>
@@ -201,6 +244,7 @@
                 >
                 <button class="act link" aria-label="remove {c.name}" onclick={() => doc!.classes.splice(i, 1)}><X size={14} /></button>
               </div>
+              {#each at('classes', i) as f, n (n)}<p class="fault" role="alert">{f.words}</p>{/each}
               {#if openClass === c.key}
                 <ClassForm {doc} {c} rekeyed={(key) => (openClass = key)} />
               {/if}
@@ -238,7 +282,7 @@
           {/if}
         {:else if tab === 'questions'}
           {#each attributes as a, i (a)}
-            <article class="entry" class:open={openQuestion === a.key} class:wrong={at(`attributes[${i}]`).length > 0}>
+            <article class="entry" class:open={openQuestion === a.key} class:wrong={at('attributes', i).length > 0 || lonely.has(a.key)}>
               <div class="headline">
                 <button
                   class="title"
@@ -259,6 +303,8 @@
                 <button class="act link" aria-label="{a.name} down" onclick={() => move(attributes, i, 1)}><ArrowDown size={14} /></button>
                 <button class="act link" aria-label="remove {a.name}" onclick={() => removeQuestion(i)}><X size={14} /></button>
               </div>
+              {#each at('attributes', i) as f, n (n)}<p class="fault" role="alert">{f.words}</p>{/each}
+              {#if lonely.has(a.key)}<p class="fault" role="status">{a.name} is asked for no class: nobody will see it</p>{/if}
               {#if openQuestion === a.key}
                 <QuestionForm {doc} {a} rekeyed={(key) => (openQuestion = key)} />
               {/if}
@@ -325,6 +371,17 @@
   {/if}
 </Shell>
 
+{#if leaving !== null}
+  <Dialog label="not saved yet" close={() => (leaving = null)}>
+    <h2>The codebook is not saved</h2>
+    <p class="mt-1 mb-3">What you changed is kept in this browser until you save it or start over.</p>
+    <button class="act main" disabled={!draft.settled || jsonError !== ''} onclick={() => leave('save')}>Save and go</button>
+    <button class="act" onclick={() => leave('keep')}>Go, and keep it here</button>
+    <button class="act" onclick={() => leave('drop')}>Drop the changes</button>
+    <button class="act" onclick={() => (leaving = null)}>Stay</button>
+  </Dialog>
+{/if}
+
 <style>
   .note {
     width: 180px;
@@ -366,6 +423,23 @@
   }
   .entry.wrong {
     border-color: var(--accent);
+  }
+  .fault {
+    color: var(--accent-text);
+    padding: 0 11px 6px;
+    font-size: 13.5px;
+  }
+  .faults {
+    margin-left: 6px;
+    color: var(--accent-text);
+    font-weight: 650;
+  }
+  .back {
+    display: flex;
+    gap: 10px;
+    align-items: center;
+    margin-bottom: 8px;
+    padding: 7px 12px;
   }
   .headline {
     display: flex;
