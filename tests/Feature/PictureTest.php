@@ -6,6 +6,7 @@ namespace Tests\Feature;
 
 use App\Files\AssetStore;
 use App\Files\Pass;
+use App\Intake\DerivePictures;
 use App\Intake\TakePictures;
 use App\Models\Item;
 use Illuminate\Support\Facades\Artisan;
@@ -70,6 +71,48 @@ final class PictureTest extends TestCase
         $this->api($ines, 'get', "/projects/{$project->id}/items/{$item->id}/picture?size=thumb")->assertOk();
         self::assertFileExists($file);
         $this->api($ines, 'get', "/projects/{$project->id}/items/{$item->id}/picture?size=huge")->assertStatus(422)->assertJson(['field' => 'size']);
+    }
+
+    public function test_a_large_picture_is_cut_into_tiles_by_the_worker(): void
+    {
+        $project = $this->project();
+        $ines = $this->member($project, Role::Manager);
+        $mei = $this->member($project, Role::Labeller, 'Mei');
+        $outcome = app(TakePictures::class)->one($project, $this->picture(5000, 4000, 'large', 'jpeg'), 'large.jpg', false);
+        $item = Item::query()->findOrFail($outcome->item);
+        $store = app(AssetStore::class);
+        self::assertFalse($store->isComplete($item->asset));
+        $shown = fn (): array => $this->api($ines, 'get', "/projects/{$project->id}/items/{$item->id}")->assertOk()->json('picture.tiles');
+        $tile = fn (string $which, $who) => $this->api($who, 'get', "/projects/{$project->id}/items/{$item->id}/tiles/{$which}");
+        self::assertSame([512, 2], [$shown()['side'], $shown()['levels']]);
+        self::assertStringNotContainsString('pass=', $shown()['query']);
+        // not made yet: asked for, and said
+        $tile('0/0/0', $ines)->assertStatus(409)->assertJson(['code' => 'tiles_not_made']);
+        (new DerivePictures([$item->id]))->handle($store);
+        self::assertTrue($store->isComplete($item->asset->refresh()));
+        $tile('0/9/7', $ines)->assertOk()->assertHeader('Content-Type', 'image/jpeg');
+        $last = new Imagick($tile('0/9/7', $ines)->baseResponse->getFile()->getPathname());
+        self::assertSame([5000 - 9 * 512, 4000 - 7 * 512], [$last->getImageWidth(), $last->getImageHeight()]);
+        foreach (['2/0/0', '0/10/0', '0/0/8', '0/x/0', '0/-1/0'] as $wrong) {
+            self::assertSame(404, $tile($wrong, $ines)->getStatusCode(), $wrong);
+        }
+        $tile('0/0/0', $mei)->assertStatus(404);
+        $this->assign($project, $ines, $mei, null);
+        $tile('0/0/0', $mei)->assertOk();
+        // a pass opens all tiles of this picture, and no file beside them
+        parse_str($shown()['query'], $query);
+        $folder = storage_path();
+        self::assertStringEndsWith('-tiles/1-2-3.jpg', (string) Pass::file($query, $folder, null, '/1-2-3.jpg'));
+        self::assertNull(Pass::file($query, $folder, null, '/1-2-99.jpg'));
+        self::assertNull(Pass::file($query, $folder), 'the folder itself is no file');
+        $path = "/api/v1/projects/{$project->id}/items/{$item->id}/tiles";
+        foreach (["{$path}/1/2", "{$path}/1/2/3/4", "{$path}/1/2/..", "{$path}/1/2/3%00"] as $elsewhere) {
+            self::assertFalse(Pass::serve('GET', $elsewhere, $query, $folder), $elsewhere);
+        }
+        // a small one has none
+        [$small] = $this->items($project, 1);
+        self::assertNull($this->api($ines, 'get', "/projects/{$project->id}/items/{$small->id}")->json('picture.tiles'));
+        $this->api($ines, 'get', "/projects/{$project->id}/items/{$small->id}/tiles/0/0/0")->assertStatus(404);
     }
 
     public function test_limits_of_the_installation_count(): void

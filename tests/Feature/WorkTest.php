@@ -154,6 +154,27 @@ final class WorkTest extends TeamTestCase
         self::assertSame(6, Turn::query()->findOrFail($turn)->seconds, 'repeats do not count twice');
     }
 
+    /** What a hand did on top of something that was not taken is not taken either, though its base may be right by chance. */
+    public function test_what_follows_a_conflict_in_a_batch_is_a_conflict(): void
+    {
+        $this->handOut(1, [$this->mei]);
+        $turn = $this->next($this->mei)['turn']['id'];
+        [$mark, $other] = [$this->ulid(), $this->ulid()];
+        $move = fn (string $of, int $base, int $x): array => ['id' => $this->ulid(), 'action' => 'change', 'mark' => $of, 'base' => $base, 'data' => ['geometry' => ['x' => $x, 'y' => 20, 'width' => 30, 'height' => 30]]];
+        $this->edit($this->mei, $turn, [$this->create($mark), $this->create($other, 50, 40), $move($mark, 1, 20), $move($mark, 2, 21)]);
+        // the mark is at revision 3: the first two are stale, the third meets it by chance
+        $results = $this->edit($this->mei, $turn, [$move($mark, 1, 5), $move($mark, 2, 6), $move($mark, 3, 7), $move($other, 1, 8)])['results'];
+        self::assertSame(['conflict', 'conflict', 'conflict', 'applied'], array_column($results, 'outcome'));
+        self::assertSame(21, MarkRow::query()->findOrFail($mark)->geometry['x']);
+        $classless = ['data' => ['class' => 'pear']] + $move($mark, 3, 0);
+        self::assertSame(['refused', 'conflict'], array_column($this->edit($this->mei, $turn, [$classless, $move($mark, 3, 9)])['results'], 'outcome'));
+        $said = fn (int $base, array $tags): array => ['id' => $this->ulid(), 'action' => 'change', 'mark' => null, 'base' => $base, 'data' => ['kind' => 'item', 'tags' => $tags]];
+        $this->edit($this->mei, $turn, [$said(0, []), $said(1, [])]);
+        self::assertSame(['conflict', 'conflict'], array_column($this->edit($this->mei, $turn, [$said(1, []), $said(2, [])])['results'], 'outcome'));
+        $beside = $this->api($this->ines, 'post', "{$this->base}/edits", ['edits' => array_map(fn (array $edit): array => $edit + ['item' => Turn::query()->findOrFail($turn)->item_id], [$move($mark, 2, 5), $move($mark, 3, 6)])])->assertOk()->json('results');
+        self::assertNotContains('applied', array_column($beside, 'outcome'));
+    }
+
     public function test_one_bad_edit_is_refused_by_name_and_the_others_stand(): void
     {
         $this->handOut(2, [$this->mei, $this->ravi]);
@@ -260,6 +281,75 @@ final class WorkTest extends TeamTestCase
         $this->api($other, 'get', "{$this->base}/review")->assertJson(['counts' => ['waiting' => 1]]);
         $this->next($other, ['purpose' => 'review']);
         $this->api($this->ines, 'post', "{$this->base}/turns/{$this->decisionOf($turn)}/decision", ['decision' => 'accept'])->assertStatus(409)->assertJson(['code' => 'turn_taken']);
+    }
+
+    /** Submit goes on from where one is; what was skipped comes when the end has been reached, and what came back before all. */
+    public function test_the_next_item_lies_behind_the_one_before(): void
+    {
+        $this->handOut(6, [$this->mei, $this->ravi]);
+        $turns = Turn::query()->orderBy('item_id')->pluck('id')->all();
+        $next = fn (int $after, array $holding = []): ?int => $this->next($this->mei, ['after' => $after, 'holding' => $holding])['turn']['id'] ?? null;
+        self::assertSame($turns[0], $this->next($this->mei)['turn']['id']);
+        // the first is skipped by going on to the third
+        $this->api($this->mei, 'post', "{$this->base}/turns/{$turns[2]}/take")->assertOk();
+        self::assertSame($turns[3], $next($turns[2], [$turns[2]]));
+        $this->api($this->ravi, 'post', "{$this->base}/turns/{$turns[4]}/take")->assertOk();
+        self::assertSame($turns[5], $next($turns[3], [$turns[2], $turns[3]]), 'not what somebody else has open');
+        self::assertSame($turns[0], $next($turns[5], [$turns[2], $turns[3], $turns[5]]), 'at the end what was skipped');
+        self::assertSame($turns[3], $next($turns[2]), 'what is begun behind it comes before what is new');
+        // what came back is first, wherever one is
+        $this->edit($this->mei, $turns[0], [$this->create($this->ulid())]);
+        $this->api($this->mei, 'post', "{$this->base}/turns/{$turns[0]}/submit", [])->assertOk();
+        $this->next($this->tobias, ['purpose' => 'review']);
+        $this->api($this->tobias, 'post', "{$this->base}/turns/{$this->decisionOf($turns[0])}/decision", ['decision' => 'return', 'reason' => 'look again'])->assertOk();
+        $back = $this->next($this->mei, ['after' => $turns[2]]);
+        self::assertSame(2, $back['turn']['round']);
+        // a turn of nowhere is none
+        self::assertNotNull($this->next($this->mei, ['after' => 999_999]));
+        $this->api($this->mei, 'post', "{$this->base}/next", ['after' => 'x'])->assertStatus(422)->assertJson(['field' => 'after']);
+    }
+
+    public function test_a_review_goes_on_behind_the_one_before(): void
+    {
+        $this->handOut(4, [$this->mei]);
+        $work = array_map(fn (): int => $this->submitOne($this->mei), range(1, 4));
+        $decisions = array_map(fn (int $turn): int => $this->decisionOf($turn), $work);
+        $this->api($this->tobias, 'post', "{$this->base}/turns/{$decisions[1]}/take")->assertOk();
+        self::assertSame($decisions[2], $this->next($this->tobias, ['purpose' => 'review', 'after' => $decisions[1], 'holding' => [$decisions[1]]])['turn']['id']);
+        self::assertSame($decisions[0], $this->next($this->tobias, ['purpose' => 'review', 'after' => $decisions[3], 'holding' => [$decisions[1], $decisions[2], $decisions[3]]])['turn']['id']);
+    }
+
+    /** Who looks at an item again sees the marks as they were when it was returned. */
+    public function test_the_marks_of_an_earlier_round_are_there(): void
+    {
+        $this->handOut(1, [$this->mei]);
+        [$moved, $gone, $kept, $come] = [$this->ulid(), $this->ulid(), $this->ulid(), $this->ulid()];
+        $turn = $this->next($this->mei)['turn']['id'];
+        $this->edit($this->mei, $turn, [$this->create($moved), $this->create($gone, 50, 10), $this->create($kept, 10, 45), $this->create($this->ulid(), 60, 40, 20, 20)]);
+        self::assertSame(['at' => null, 'marks' => []], $this->api($this->mei, 'get', "{$this->base}/turns/{$turn}/earlier")->assertOk()->json());
+        $this->api($this->mei, 'post', "{$this->base}/turns/{$turn}/submit", [])->assertOk();
+        $this->travel(10)->seconds();
+        $this->next($this->tobias, ['purpose' => 'review']);
+        $this->api($this->tobias, 'post', "{$this->base}/turns/{$this->decisionOf($turn)}/decision", ['decision' => 'return', 'reason' => 'look again'])->assertOk();
+        $this->travel(10)->seconds();
+        $second = $this->next($this->mei)['turn']['id'];
+        $shape = ['x' => 15, 'y' => 12, 'width' => 30, 'height' => 30];
+        $this->edit($this->mei, $second, [
+            ['id' => $this->ulid(), 'action' => 'change', 'mark' => $moved, 'base' => 1, 'data' => ['geometry' => ['x' => 12] + $shape]],
+            ['id' => $this->ulid(), 'action' => 'change', 'mark' => $moved, 'base' => 2, 'data' => ['geometry' => $shape]],
+            ['id' => $this->ulid(), 'action' => 'delete', 'mark' => $gone, 'base' => 1],
+            $this->create($come, 40, 40, 10, 10),
+        ]);
+        $this->api($this->mei, 'post', "{$this->base}/turns/{$second}/submit", ['anyway' => true])->assertOk();
+        $review = $this->next($this->tobias, ['purpose' => 'review']);
+        $earlier = $this->api($this->tobias, 'get', "{$this->base}/turns/{$review['turn']['id']}/earlier")->assertOk()->json();
+        self::assertNotNull($earlier['at']);
+        $was = array_column($earlier['marks'], null, 'id');
+        self::assertCount(4, $was);
+        self::assertSame([10, 50], [$was[$moved]['geometry']['x'], $was[$gone]['geometry']['x']]);
+        self::assertSame(['value' => 'ripe'], $was[$gone]['answers']['ripeness']);
+        self::assertArrayNotHasKey($come, $was);
+        $this->api($this->ravi, 'get', "{$this->base}/turns/{$review['turn']['id']}/earlier")->assertStatus(404);
     }
 
     public function test_urgent_work_comes_first_and_what_came_back_before_that(): void

@@ -12,6 +12,7 @@ use App\Models\Pin;
 use App\Models\Project;
 use App\Models\Proposal;
 use App\Models\Turn;
+use App\Projects\Needs;
 use App\Projects\Progress;
 use App\Work\ProposalShape;
 use App\Work\Stations;
@@ -19,13 +20,14 @@ use Illuminate\Http\JsonResponse;
 use Illuminate\Http\Request;
 use Illuminate\Support\Facades\DB;
 use Skeno\Core\People\Ability;
+use Skeno\Core\People\Role;
 use Skeno\Core\Workflow\Stage;
 use Skeno\Core\Workflow\TurnState;
 
 /** My work: what waits, what came back and why, one's own pace. */
 final class WorkController
 {
-    public function __construct(private readonly Progress $progress)
+    public function __construct(private readonly Progress $progress, private readonly Needs $needs)
     {
     }
 
@@ -53,7 +55,21 @@ final class WorkController
             ];
         }
 
-        return new JsonResponse(['projects' => $projects, 'answers' => $this->answers($me)]);
+        return new JsonResponse(['projects' => $projects, 'answers' => $this->answers($me), 'needs' => $this->needs($actor)]);
+    }
+
+    /** @return list<array<string, mixed>> what waits for this person as a manager, project by project */
+    private function needs(Actor $actor): array
+    {
+        $managed = Project::query()->whereIn('id', Membership::query()->where('user_id', $actor->user->id)->where('role', Role::Manager)->select('project_id'))->orderBy('name')->get();
+        $needs = [];
+        foreach ($managed as $project) {
+            foreach ($this->needs->of($project) as $need) {
+                $needs[] = ['project' => ['id' => $project->id, 'name' => $project->name]] + $need;
+            }
+        }
+
+        return $needs;
     }
 
     /** @return list<array<string, mixed>> what became of one's own proposals in the last two weeks */

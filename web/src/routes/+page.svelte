@@ -3,6 +3,8 @@
   import { api, ask, type Schemas } from '$lib/api/client';
   import { session } from '$lib/state/session.svelte';
   import ErrorNote from '$lib/ui/ErrorNote.svelte';
+  import Needs from '$lib/ui/Needs.svelte';
+  import PaceBars from '$lib/ui/PaceBars.svelte';
   import Shell from '$lib/ui/Shell.svelte';
   import StateBar from '$lib/ui/StateBar.svelte';
   import { CornerUpLeft, Pause, Play, Plus } from '@lucide/svelte';
@@ -48,6 +50,12 @@
   {/snippet}
   <ErrorNote message={error} />
 
+  {#if (work?.needs.length ?? 0) > 0}
+    <section class="card mb-4" aria-label="what waits for your decision">
+      <h2 class="mb-1">Waits for your decision</h2>
+      <Needs needs={work?.needs ?? []} named={managed.length > 1} />
+    </section>
+  {/if}
   {#each mine as p (p.id)}
     <section class="card mb-4" aria-label="my work in {p.name}">
       <div class="head">
@@ -57,8 +65,9 @@
             {p.waiting} waiting · {p.open} open · {p.returned.length} came back · {p.submitted} in review · {p.accepted} accepted
           </p>
         </div>
+        {#if p.days.length > 0}<PaceBars days={p.days} seconds={p.seconds} />{/if}
         {#if p.waiting + p.open + p.returned.length > 0}
-          <div class="head">
+          <div class="acts">
             <a class="act" href="/p/{p.id}/sweep" title="one question over many objects, a key each">Sweep</a>
             <button class="act main big" onclick={() => carryOn(p.id, 'label')}><Play size={17} strokeWidth={1.75} />Continue</button>
           </div>
@@ -95,15 +104,6 @@
           {/each}
         </ul>
       {/if}
-      {#if p.days.length > 0}
-        <p class="soft pace">
-          submitted by day:
-          {#each p.days as day (day.day)}<span class="day" title={day.day}
-              ><span class="num">{day.submitted}</span> {day.day.slice(8)}.{day.day.slice(5, 7)}.</span
-            >{/each}
-          · {Math.round(p.seconds / 60)} min at the bench
-        </p>
-      {/if}
     </section>
   {/each}
 
@@ -114,7 +114,7 @@
           <h2>{p.name}</h2>
           <p class="soft">{p.to_review} {p.to_review === 1 ? 'item waits' : 'items wait'} for your review</p>
         </div>
-        <div class="head">
+        <div class="acts">
           <a class="act" href="/p/{p.id}/check">See the queue</a>
           <button class="act main big" onclick={() => carryOn(p.id, 'review')}><Play size={17} strokeWidth={1.75} />Review</button>
         </div>
@@ -143,17 +143,12 @@
       <tbody>
         {#each managed as p (p.id)}
           <tr>
-            <td
-              ><a class="plain" href="/p/{p.id}">{p.name}</a>{#if p.proposals}
-                · <a href="/p/{p.id}/describe#proposals">{p.proposals} {p.proposals === 1 ? 'proposal waits' : 'proposals wait'}</a
-                >{/if}{#if p.questions}
-                · <a href="/p/{p.id}/check#questions">{p.questions} {p.questions === 1 ? 'question waits' : 'questions wait'}</a>{/if}</td
-            >
+            <td><a class="plain" href="/p/{p.id}">{p.name}</a></td>
             <td>{p.group}</td>
             <td>{p.role ?? 'owner'}</td>
             <td class="num">{total(p.states)}</td>
             <td class="num">{p.states?.accepted ?? 0}</td>
-            <td class="pt-2"><StateBar counts={p.states ?? {}} label={p.name} /></td>
+            <td class="align-middle"><StateBar counts={p.states ?? {}} label={p.name} /></td>
           </tr>
         {/each}
       </tbody>
@@ -178,7 +173,14 @@
 <style>
   .head {
     display: flex;
-    justify-content: space-between;
+    gap: 22px;
+    align-items: center;
+  }
+  .head > :first-child {
+    flex: 1;
+  }
+  .acts {
+    display: flex;
     gap: 14px;
     align-items: center;
   }
@@ -206,16 +208,5 @@
     object-fit: cover;
     border-radius: 2px;
     height: 54px;
-  }
-  .pace {
-    margin-top: 10px;
-    font-size: 13px;
-  }
-  .day {
-    margin-right: 8px;
-  }
-  .day .num {
-    color: var(--ink);
-    font-weight: 500;
   }
 </style>

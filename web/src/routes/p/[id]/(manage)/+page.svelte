@@ -14,6 +14,7 @@
   let error = $state('');
 
   async function count() {
+    error = '';
     try {
       progress = await ask(api.GET('/projects/{project}/progress', parts(project.id)));
     } catch (e) {
@@ -26,10 +27,26 @@
   /** the archived are counted apart */
   const present = $derived(Object.fromEntries(Object.entries(progress?.states ?? {}).filter(([state]) => state !== 'archived')));
   const most = $derived(Math.max(1, ...(progress?.classes ?? []).map((c) => c.marks)));
+  /** states that there are, in the order of the work: one column each for sets and people alike */
+  const columns = $derived(
+    states.filter(
+      (s) =>
+        s !== 'archived' &&
+        ((progress?.states[s] ?? 0) > 0 ||
+          (progress?.people ?? []).some((p) => (p.states[s] ?? 0) > 0) ||
+          ['accepted', 'submitted'].includes(s))
+    )
+  );
+  const sum = (counts: Record<string, number>) => Object.values(counts).reduce((a, b) => a + b, 0);
 </script>
+
+{#snippet figures(counts: Record<string, number>)}
+  {#each columns as s (s)}<td class="num" class:none={!counts[s]}>{counts[s] ?? 0}</td>{/each}
+{/snippet}
 
 <Shell title="Progress" {project}>
   <ErrorNote message={error} />
+  {#if error !== '' && progress === null}<button class="act" onclick={count}>try again</button>{/if}
   {#if progress}
     {#if all === 0}
       <section class="card">
@@ -39,84 +56,127 @@
           <a class="act" href="/p/{project.id}/bring-in">Bring in</a>{/if}
       </section>
     {:else}
-      <section class="card mb-4">
-        <StateBar counts={present} label="all items" />
-        <div class="counts">
-          {#each states as state (state)}
-            {#if progress.states[state]}
-              <a class="act link" href="/p/{project.id}/items?f=state:{state}"><StateWord {state} count={progress.states[state]} /></a>
-            {/if}
-          {/each}
-        </div>
-      </section>
       <div class="two">
-        <section class="card">
-          <h2 class="mb-2">By day</h2>
-          <DayPlot days={progress.days} />
-        </section>
-        <section class="card">
-          <h2 class="mb-2">Marks by class</h2>
-          {#each progress.classes as c (c.key)}
-            <div class="balance">
-              <span>{c.name}</span><span class="bar"><span style:width="{(100 * c.marks) / most}%"></span></span><span class="num"
-                >{c.marks}</span
-              >
-            </div>
-          {/each}
-        </section>
-        <section class="card">
-          <h2 class="mb-1">By set</h2>
+        <section class="card scan" aria-label="states by set and person">
           <table class="dense">
-            <thead><tr><th>set</th><th>items</th><th>accepted</th><th class="w-1/2">state</th></tr></thead>
+            <thead
+              ><tr
+                ><th></th><th class="barcell">state</th>{#each columns as s (s)}<th class="n"
+                    ><a href="/p/{project.id}/items?f=state:{s}"><StateWord state={s} /></a></th
+                  >{/each}<th class="n">all</th></tr
+              ></thead
+            >
             <tbody>
+              <tr class="whole">
+                <th scope="row">all items</th>
+                <td class="barcell"><StateBar counts={present} label="all items" /></td>
+                {@render figures(present)}
+                <td class="num">{sum(present)}</td>
+              </tr>
               {#each progress.sets as set (set.path)}
                 <tr>
-                  <td
+                  <th scope="row"
                     ><a class="plain" href="/p/{project.id}/items?{new URLSearchParams({ f: `set:${set.path}` })}">{set.path || '(top)'}</a
-                    ></td
+                    ></th
                   >
-                  <td class="num">{Object.values(set.states).reduce((a, b) => a + b, 0)}</td>
-                  <td class="num">{set.states.accepted ?? 0}</td>
-                  <td class="pt-2"><StateBar counts={set.states} label={set.path} /></td>
+                  <td class="barcell"><StateBar counts={set.states} label={set.path || '(top)'} /></td>
+                  {@render figures(set.states)}
+                  <td class="num">{sum(set.states)}</td>
                 </tr>
               {/each}
             </tbody>
+            {#if progress.people.length > 0}
+              <tbody>
+                <tr class="part"><th scope="colgroup" colspan={columns.length + 3}>what people have in hand and have done</th></tr>
+                {#each progress.people as person (person.id)}
+                  <tr>
+                    <th scope="row"
+                      >{person.name}
+                      <span class="soft small"
+                        >{Math.round(person.seconds / 60)} min{person.decided > 0 ? `, ${person.decided} decided` : ''}</span
+                      ></th
+                    >
+                    <td class="barcell"><StateBar counts={person.states} label={person.name} /></td>
+                    {@render figures(person.states)}
+                    <td class="num">{sum(person.states)}</td>
+                  </tr>
+                {/each}
+              </tbody>
+            {/if}
           </table>
+          {#if (progress.states.archived ?? 0) > 0}<p class="soft small mt-1">
+              <a href="/p/{project.id}/items?f=state:archived"><span class="num">{progress.states.archived}</span> archived</a> are not counted.
+            </p>{/if}
         </section>
-        <section class="card">
-          <h2 class="mb-1">By person</h2>
-          <table class="dense">
-            <thead><tr><th>person</th><th>in review</th><th>accepted</th><th>returned</th><th>decided</th><th>at the bench</th></tr></thead>
-            <tbody>
-              {#each progress.people as person (person.id)}
-                <tr>
-                  <td>{person.name}</td>
-                  <td class="num">{person.states.submitted ?? 0}</td>
-                  <td class="num">{person.states.accepted ?? 0}</td>
-                  <td class="num">{person.states.returned ?? 0}</td>
-                  <td class="num">{person.decided}</td>
-                  <td class="num">{Math.round(person.seconds / 60)} min</td>
-                </tr>
-              {/each}
-            </tbody>
-          </table>
-        </section>
+        <div class="plots">
+          <section class="card">
+            <h2 class="mb-2">By day</h2>
+            <DayPlot days={progress.days} />
+          </section>
+          <section class="card">
+            <h2 class="mb-2">Marks by class</h2>
+            {#each progress.classes as c (c.key)}
+              <div class="balance">
+                <span>{c.name}</span><span class="bar"><span style:width="{(100 * c.marks) / most}%"></span></span><span class="num"
+                  >{c.marks}</span
+                >
+              </div>
+            {/each}
+          </section>
+        </div>
       </div>
     {/if}
   {/if}
 </Shell>
 
 <style>
-  .counts {
-    display: flex;
-    flex-wrap: wrap;
-    gap: 12px;
-    margin-top: 8px;
-  }
   .two {
+    display: grid;
+    gap: 16px;
+  }
+  .plots {
     display: grid;
     grid-template-columns: minmax(0, 11fr) minmax(0, 9fr);
     gap: 16px;
+    align-items: start;
+  }
+  .scan {
+    overflow-x: auto;
+  }
+  .scan th[scope='row'] {
+    font-weight: 400;
+    font-size: inherit;
+    color: var(--ink);
+    text-align: left;
+    border-bottom-color: var(--line);
+  }
+  .scan .whole th,
+  .scan .whole td {
+    font-weight: 650;
+  }
+  .barcell {
+    width: 24%;
+    min-width: 84px;
+    vertical-align: middle;
+  }
+  .scan th.n,
+  .scan td.num {
+    text-align: right;
+  }
+  .scan th.n a {
+    white-space: nowrap;
+  }
+  .none {
+    color: var(--soft);
+    opacity: 0.6;
+  }
+  .part th {
+    padding-top: 10px;
+    text-align: left;
+    font-weight: 650;
+  }
+  .small {
+    font-size: 12.5px;
   }
   .balance {
     display: grid;
