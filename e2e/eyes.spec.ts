@@ -81,7 +81,7 @@ test('an item is parked with a reason, asked about, answered there, and taken up
   // the reviewer answers without leaving the list
   const tobias = await person('Tobias Lindqvist');
   await tobias.goto(url('demo', '/p/1/check'));
-  await tobias.getByRole('textbox', { name: 'answer to Ravi Sørby' }).fill('Dirt: it wipes off.');
+  await tobias.getByRole('textbox', { name: 'answer to Ravi Sørby' }).pressSequentially('Dirt: it wipes off.');
   await tobias.getByRole('button', { name: 'Answer', exact: true }).click();
   await expect(tobias.getByText('answered by Tobias Lindqvist: Dirt: it wipes off.')).toBeVisible();
 
@@ -134,7 +134,7 @@ test('zooms go by steps and between two, the view is kept, and an item is found 
   const wanted = goto.getByRole('listitem').filter({ hasText: 'waiting' }).last();
   const place = (await wanted.locator('.num').first().textContent())!;
   const name = (await wanted.locator('.name').textContent())!;
-  await goto.getByLabel('number or name').fill(place);
+  await goto.getByLabel('number or name').pressSequentially(place);
   await expect(goto.getByRole('listitem').filter({ hasText: name })).toBeVisible();
   await goto.getByRole('listitem').filter({ hasText: name }).getByRole('button').click();
   await expect(hand.stage).toHaveAttribute('aria-label', new RegExp(name));

@@ -423,7 +423,7 @@ test('any of 37 classes is at most two keys away', async ({ person }) => {
   }
   // by a part of the name
   await ines.keyboard.press('/');
-  await ines.getByLabel('name of the class').fill('33');
+  await ines.getByLabel('name of the class').pressSequentially('33');
   await ines.keyboard.press('Enter');
   await new StageHand(ines).drag(30, 30, 60, 60);
   await expect(ines.getByRole('listitem', { name: /^Sort 33 1 / })).toBeVisible();

@@ -52,7 +52,7 @@ final class Samples
                 ['key' => 'leaf', 'name' => 'Leaf', 'shapes' => ['polygon']],
                 ['key' => 'branch', 'name' => 'Branch', 'shapes' => ['polyline']],
                 ['key' => 'trunk', 'name' => 'Trunk', 'shapes' => ['turned_box']],
-                ['key' => 'bud', 'name' => 'Bud', 'shapes' => ['points'], 'points' => 3],
+                ['key' => 'bud', 'name' => 'Bud', 'shapes' => ['points'], 'points' => 3, 'point_names' => ['tip', 'left scale']],
                 ['key' => 'moth', 'name' => 'Moth', 'shapes' => ['skeleton'], 'skeleton' => 'moth'],
                 ['key' => 'crate', 'name' => 'Crate', 'shapes' => ['cuboid_2d']],
                 ['key' => 'blurred', 'name' => 'Too blurred', 'shapes' => ['box', 'polygon'], 'ignore' => true],

@@ -101,6 +101,44 @@ final class SeenAndParkedTest extends TestCase
         self::assertNull(Turn::query()->findOrFail($turn)->user_id);
     }
 
+    /** What a manager's start page lists: each with its count and how long the oldest has waited, and nothing that waits for somebody else. */
+    public function test_what_waits_for_a_decision_is_named_to_the_manager(): void
+    {
+        $needs = fn (User $who): array => $this->api($who, 'get', '/work')->assertOk()->json('needs');
+        self::assertSame([], $needs($this->manager));
+        $this->travelTo($parked = now()->subDays(9)->startOfSecond());
+        $turn = $this->take();
+        $this->api($this->mei, 'post', "{$this->path}/turns/{$turn}/park", ['reason' => 'scab or dirt?'])->assertOk();
+        $this->travelTo($asked = now()->addDay());
+        $other = $this->take();
+        $this->api($this->mei, 'post', "{$this->path}/proposals", ['kind' => 'question', 'text' => 'Which?', 'turn' => $other])->assertStatus(201);
+        $this->api($this->mei, 'post', "{$this->path}/proposals", ['kind' => 'class', 'name' => 'Dirt', 'text' => ''])->assertStatus(201);
+        $this->api($this->mei, 'post', "{$this->path}/turns/{$other}/submit", ['nothing' => true])->assertOk();
+        $this->travelTo($returned = now()->addDay());
+        $this->api($this->tobias, 'post', "{$this->path}/turns/{$this->decisionOf($other)}/take")->assertOk();
+        $this->api($this->tobias, 'post', "{$this->path}/turns/{$this->decisionOf($other)}/decision", ['decision' => 'return', 'reason' => 'look again'])->assertOk();
+        // what came back yesterday is the labeller's to take up; after three days it is the manager's to ask about
+        $this->travelTo($returned->copy()->addDays(2));
+        self::assertSame(['parked', 'proposals', 'questions'], collect($needs($this->manager))->pluck('kind')->sort()->values()->all());
+        $this->travelTo($returned->copy()->addDays(4));
+        $found = $needs($this->manager);
+        $since = array_column($found, 'since', 'kind');
+        self::assertSame(['parked' => $parked->format('Y-m-d\TH:i:s\Z'), 'returned' => $returned->format('Y-m-d\TH:i:s\Z')], array_intersect_key($since, ['parked' => 0, 'returned' => 0]));
+        self::assertSame($asked->format('Y-m-d\TH:i:s\Z'), $since['questions']);
+        self::assertSame([1, 1, 1, 1], array_column($found, 'count'));
+        self::assertSame('parked', $found[0]['kind'], 'who waits longest stands first');
+        self::assertSame([$this->project->id, $this->project->name], [$found[0]['project']['id'], $found[0]['project']['name']]);
+        // nobody is told what is not theirs to decide
+        foreach ([$this->mei, $this->tobias, $this->member($this->project(name: 'Elsewhere'), Role::Manager)] as $who) {
+            self::assertSame([], $needs($who));
+        }
+        // taken up again, it waits for nobody
+        $this->api($this->mei, 'post', "{$this->path}/turns/{$other}/take")->assertOk();
+        self::assertNotContains('returned', array_column($needs($this->manager), 'kind'));
+        DB::table('imports')->insert(['project_id' => $this->project->id, 'user_id' => $this->manager->id, 'state' => 'failed', 'created_at' => now(), 'updated_at' => now()]);
+        self::assertContains('imports', array_column($needs($this->manager), 'kind'));
+    }
+
     public function test_a_question_is_answered_at_the_item(): void
     {
         $turn = $this->take();

@@ -58,6 +58,17 @@ final class CodebookTest extends TestCase
         yield 'part of a class that is not there' => [$set('classes/1/part_of', ['leaf']), 'classes[1].part_of[0]', 'no class "leaf"'];
         yield 'skeleton class without skeleton' => [$set('classes/1/shapes', ['skeleton']), 'classes[1].skeleton', 'must name one'];
         yield 'skeleton that is not there' => [$set('classes/1/skeleton', 'moth'), 'classes[1].skeleton', 'no skeleton "moth"'];
+        yield 'more names than points' => [static function (array $document): array {
+            $document['classes'][1] = ['point_names' => ['tip', 'base', 'side'], 'points' => 2, 'shapes' => ['points']] + $document['classes'][1];
+
+            return $document;
+        }, 'classes[1].point_names', 'more names than points'];
+        yield 'names of points without a number' => [static function (array $document): array {
+            $document['classes'][1] = ['point_names' => ['tip'], 'shapes' => ['points']] + $document['classes'][1];
+
+            return $document;
+        }, 'classes[1].point_names', 'need a number of them'];
+        yield 'a point without a name' => [$set('classes/1/point_names', ['tip', '']), 'classes[1].point_names[1]', ''];
         yield 'one-sided twins' => [$set('skeletons', [['key' => 'm', 'name' => 'M', 'edges' => [], 'nodes' => [['key' => 'l', 'name' => 'L', 'x' => 0, 'y' => 0, 'twin' => 'r'], ['key' => 'r', 'name' => 'R', 'x' => 1, 'y' => 0]]]]), 'skeletons[0].nodes[0].twin', 'whose twin'];
         yield 'edge to nowhere' => [$set('skeletons', [['key' => 'm', 'name' => 'M', 'edges' => [['l', 'x']], 'nodes' => [['key' => 'l', 'name' => 'L', 'x' => 0, 'y' => 0]]]]), 'skeletons[0].edges[0][1]', 'no node'];
         yield 'impossible default' => [$set('attributes/0/default', 'purple'), 'attributes[0].default', 'one of green, ripe'];

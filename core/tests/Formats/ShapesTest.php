@@ -113,7 +113,7 @@ final class ShapesTest extends TestCase
         self::assertSame(2, $c['num_keypoints']);
         self::assertSame(['head', 'fore_l', 'fore_r'], $json['categories'][6]['keypoints']);
         self::assertSame([[1, 2], [1, 3]], $json['categories'][6]['skeleton']);
-        self::assertSame(['point_1', 'point_2', 'point_3'], $json['categories'][5]['keypoints']);
+        self::assertSame(['tip', 'left scale', 'point_3'], $json['categories'][5]['keypoints']);
         self::assertSame(300, $d['area'], 'a hole makes it a mask: 400 − 100 pixels');
         self::assertSame([1.5, 2.5, 2, 3, 4, 2, 5, 6, 2], $e['keypoints']);
         self::assertSame([['usable' => true], ['wet', 'backlit']], [$json['images'][0]['attributes'], $json['images'][0]['tags']]);
