@@ -175,9 +175,9 @@ test('conditions, tags and limits are kept on the bench, and all is done by keys
   expect((stored().find((m) => m.kind === 'box')!.geometry as unknown as { x: number }).x).toBe(x);
 
   // what nobody has labelled is shown on demand, and the keys can be moved
-  await key('Escape', 'Escape', '2', 'e', 'e');
+  await key('Escape', 'Escape', '2', 'e', 'e', 'b');
   await expect(deck.getByRole('button', { name: 'coverage' })).toBeVisible();
-  await key('v');
+  await key('w');
   await expect(deck.getByRole('button', { name: 'coverage', pressed: true })).toBeVisible();
   await mei.goto(url('demo', '/account'));
   await mei.getByRole('button', { name: 'Q pick' }).click();

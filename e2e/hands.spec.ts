@@ -476,6 +476,7 @@ test('on the sheet and in a sweep what is typed is text too', async ({ person })
   await ines.goto(url('demo', `/p/${project}/sweep?ask=t:wet`));
   await expect(ines.getByRole('status', { name: 'how many' })).toContainText('6 pictures');
   await ines.getByRole('button', { name: 'Begin' }).click();
+  await expect(ines.getByRole('status', { name: 'progress' })).toContainText('of 6');
   for (let i = 0; i < 6; i++) await ines.keyboard.press(i % 3 === 0 ? 'q' : 'w');
   await expect(ines.getByRole('status', { name: 'what was done' })).toContainText('2 tags');
   await expect

@@ -9,3 +9,5 @@ globalThis.Request = class extends Plain {
 };
 // whoever asks a server must have said what it answers
 globalThis.fetch = vi.fn(() => Promise.reject(new TypeError('no server in this test')));
+// the icons are thousands of modules, of which no test sees one
+vi.mock('@lucide/svelte', () => new Proxy({}, { get: (_, name) => (name === 'then' ? undefined : {}), has: () => true }));

@@ -259,10 +259,17 @@ const plain = (value: Value | null) => (value === null ? null : isSaid(value) ? 
 const blank = (id: string): Mark =>
   ({ id, kind: 'box', stack: null, part_of: null, flags: [], answers: {}, source: 'hand', author: null, revision: 0 }) as unknown as Mark;
 
-/** The fields in which a mark has changed; kind and geometry go together. */
+/**
+ * The fields in which a mark has changed. Kind and geometry go together, and answers go with the class that is asked for them: under a later
+ * codebook the server could not tell else what they answer.
+ */
 function difference(before: Mark, after: Mark): Record<string, unknown> {
   const [was, is] = [body(before), body(after)] as [Record<string, unknown>, Record<string, unknown>];
   const fields = Object.entries(is).filter(([key, value]) => !same(was[key], value));
   const found = Object.fromEntries(fields);
-  return 'geometry' in found || 'kind' in found ? { ...found, kind: after.kind, geometry: after.geometry } : found;
+  return {
+    ...found,
+    ...(('geometry' in found || 'kind' in found) && { kind: after.kind, geometry: after.geometry }),
+    ...('answers' in found && { class: after.class })
+  };
 }

@@ -43,10 +43,11 @@ describe('the editor', () => {
       ['delete', 'B', 1]
     ]);
   });
-  it('sends only what has changed; kind and geometry go together', () => {
+  it('sends only what has changed; kind and geometry go together, and answers with their class', () => {
     put(a, { ...a, answers: { ripe: { value: 'red' } } });
     put(editor.marks.get('A')!, moved(editor.marks.get('A')!, 3));
-    expect(tray.entries[0]!.edit.data).toEqual({ answers: { ripe: { value: 'red' } } });
+    // under a later codebook the server could not tell what an answer is to without its class
+    expect(tray.entries[0]!.edit.data).toEqual({ class: 'apple', answers: { ripe: { value: 'red' } } });
     expect(tray.entries[1]!.edit.data).toEqual({ kind: 'box', geometry: { x: 3, y: 10, width: 20, height: 20 } });
   });
   it('makes many changes one step, told once', () => {

@@ -7,6 +7,8 @@ export type Query = NonNullable<import('$lib/api/schema').paths['/projects/{proj
 const PAGE = 60;
 /** Time after which a list that is scrolled has come to rest: what was scrolled past is not asked for. */
 const REST = 80;
+/** Pages of a range that are asked for at a time. */
+const AT_ONCE = 4;
 
 /** A long list of objects of which only what is in sight is fetched; and which of them are chosen. */
 export class Sheet {
@@ -64,8 +66,18 @@ export class Sheet {
   /** All that stands from one place to another, fetched first where it is not here; null when something could not be. */
   async range(from: number, to: number): Promise<Found[] | null> {
     const last = Math.min(to, (this.total ?? 0) - 1);
-    const pages = Array.from({ length: Math.floor(last / PAGE) - Math.floor(from / PAGE) + 1 }, (_, i) => Math.floor(from / PAGE) + i);
-    await Promise.all(pages.filter((page) => !this.#pages.has(page)).map((page) => this.#load(page)));
+    const run = this.#run;
+    const missing: number[] = [];
+    for (let page = Math.floor(from / PAGE); page <= Math.floor(last / PAGE); page++) if (!this.#pages.has(page)) missing.push(page);
+    // a range may be a thousand pages long: a few at a time, and no more once one was not to be had or another list is shown
+    const fetching = async () => {
+      for (let page = missing.shift(); page !== undefined; page = missing.shift()) {
+        await this.#load(page);
+        if (run !== this.#run || !this.#pages.has(page)) missing.length = 0;
+      }
+    };
+    await Promise.all(Array.from({ length: AT_ONCE }, fetching));
+    if (run !== this.#run) return null;
     const found = Array.from({ length: last - from + 1 }, (_, i) => this.get(from + i));
     return found.every((o) => o !== undefined) ? found : null;
   }

@@ -6,22 +6,22 @@
   import Delivery from '$lib/edits/Delivery.svelte';
   import { BESIDE } from '$lib/edits/outbox.svelte';
   import Saved from '$lib/edits/Saved.svelte';
-  import { letters } from '$lib/keys/bindings';
-  import { answersOf, digitPlaces, type Cap, type Row } from '$lib/keys/caps';
   import Deck from '$lib/keys/Deck.svelte';
   import { keepFocus, press, type Keys, type Layer } from '$lib/keys/layers';
+  import { Asked } from '$lib/objects/asked';
   import Close from '$lib/objects/Close.svelte';
   import { ObjectEdits } from '$lib/objects/edits.svelte';
-  import { answerOptions, classOptions, narrowed, setChoice, type Choice } from '$lib/objects/filters';
-  import Filters from '$lib/objects/Filters.svelte';
+  import { narrowed } from '$lib/objects/filters';
   import { Pictures } from '$lib/objects/pictures.svelte';
-  import { Sweep, type Plan, type Subject } from '$lib/objects/sweep.svelte';
+  import { SweepDeck } from '$lib/objects/sweep-deck';
+  import { Sweep, type Subject } from '$lib/objects/sweep.svelte';
+  import SweepBegin from '$lib/objects/SweepBegin.svelte';
+  import SweepEnd from '$lib/objects/SweepEnd.svelte';
   import { useProject } from '$lib/state/context';
   import { session } from '$lib/state/session.svelte';
   import AnswerEditor from '$lib/words/AnswerEditor.svelte';
   import { say } from '$lib/words/codebook';
   import { fromServer } from '$lib/words/mark';
-  import { Check, ChevronLeft, ChevronRight, CircleSlash, Play, SquareArrowOutUpRight, Trash2 } from '@lucide/svelte';
   import { onMount, untrack } from 'svelte';
 
   const project = useProject();
@@ -31,7 +31,6 @@
   let ready = $state(false);
   let error = $state('');
   let sets = $state<string[]>([]);
-  let count = $state<number | null>(null);
   let sweep = $state.raw<Sweep | null>(null);
   let margin = $state(session.user?.settings.margin ?? 0.35);
   let outline = $state(true);
@@ -45,93 +44,13 @@
   /** the field was left by Esc: letters are keys again, until it is written in or the next one comes */
   let unwritten = $state(false);
 
-  const params = $derived(page.url.searchParams);
-  const document_ = $derived(words.document);
-  const groups = $derived([...new Set(words.itemTags.flatMap((t) => (t.group ? [t.group] : [])))]);
-  const singles = $derived(words.itemTags.filter((t) => !t.group));
-  const objectQuestions = $derived(
-    (document_.attributes ?? []).filter((a) => a.scope === 'object' && document_.classes.some((c) => c.attributes?.includes(a.key)))
-  );
-  const itemQuestions = $derived((document_.attributes ?? []).filter((a) => a.scope === 'item'));
-  /** what is asked: `q:` a question, `every`, `look`, `g:` a group of tags, `t:` a single tag */
-  const what = $derived(
-    params.get('ask') ?? (objectQuestions[0] ? `q:${objectQuestions[0].key}` : itemQuestions[0] ? `q:${itemQuestions[0].key}` : 'look')
-  );
-  const question = $derived(what.startsWith('q:') ? (document_.attributes?.find((a) => a.key === what.slice(2)) ?? null) : null);
-  const single = $derived(what.startsWith('t:') ? (singles.find((t) => t.key === what.slice(2)) ?? null) : null);
-  const overItems = $derived(what.startsWith('g:') || single !== null || question?.scope === 'item');
-  const asking = $derived(
-    question
-      ? document_.classes.filter((c) => c.attributes?.includes(question.key))
-      : document_.classes.filter((c) => words.kindsOf(c.key).length > 0)
-  );
-  const which = $derived(what === 'every' ? 'open' : what === 'look' ? '' : (params.get('answer') ?? 'open'));
-  const plan = $derived<Plan>({
-    over: overItems ? 'items' : 'objects',
-    ...(question ? { question: question.key } : {}),
-    ...(what === 'every' ? { every: true } : {}),
-    ...(what.startsWith('g:') ? { group: what.slice(2) } : {}),
-    ...(single ? { tag: single.key } : {}),
-    ...(!overItems && params.get('class') ? { class: params.get('class')! } : {}),
-    ...(which !== '' ? { answer: which } : {}),
-    ...(params.get('set') !== null ? { set: params.get('set')! } : {})
-  });
-  const choices = $derived.by<Choice[]>(() => [
-    {
-      name: 'ask',
-      label: 'what is asked',
-      lead: 'Ask',
-      value: what,
-      options: [
-        ...objectQuestions.map((q) => ({ value: `q:${q.key}`, word: q.name })),
-        ...(objectQuestions.length > 1 ? [{ value: 'every', word: 'every open question' }] : []),
-        ...itemQuestions.map((q) => ({ value: `q:${q.key}`, word: `${q.name} (the picture)` })),
-        ...groups.map((g) => ({ value: `g:${g}`, word: `tags: ${g}` })),
-        ...singles.map((t) => ({ value: `t:${t.key}`, word: `tag: ${t.name}` })),
-        { value: 'look', word: 'nothing, only look' }
-      ]
-    },
-    ...(overItems
-      ? []
-      : [
-          {
-            name: 'class',
-            label: 'of which class',
-            lead: 'of',
-            value: params.get('class') ?? '',
-            options: [
-              { value: '', word: asking.length === 1 ? asking[0]!.name : 'all classes' },
-              ...(asking.length > 1 ? classOptions(asking) : [])
-            ]
-          }
-        ]),
-    ...(question || plan.group || single
-      ? [
-          {
-            name: 'answer',
-            label: 'which of them',
-            lead: overItems ? 'of pictures' : '',
-            value: which,
-            options: [
-              { value: 'open', word: single ? 'without it' : 'not answered' },
-              { value: '', word: single ? 'with it or not' : 'answered or not' },
-              ...(question
-                ? answerOptions(question, (answer) => `now “${answer}”`)
-                : single
-                  ? [{ value: single.key, word: 'with it' }]
-                  : words.itemTags.filter((t) => t.group === plan.group).map((t) => ({ value: t.key, word: `now “${t.name}”` })))
-            ]
-          }
-        ]
-      : []),
-    ...setChoice(sets, params.get('set'), 'in')
-  ]);
+  const asked = $derived(new Asked(words, page.url.searchParams));
 
   onMount(() => {
     edits.start().then(
       () => {
         ready = true;
-        if (params.get('go') !== null) void begin(params.get('after'));
+        if (page.url.searchParams.get('go') !== null) void begin(page.url.searchParams.get('after'));
       },
       (e) => (error = (e as Error).message)
     );
@@ -150,34 +69,7 @@
   $effect(() => {
     if (session.signIns > 0) outbox.wake();
   });
-  const asked = $derived(JSON.stringify(plan));
-  $effect(() => {
-    void asked;
-    if (!ready || sweep) return;
-    untrack(() => void number());
-  });
 
-  /** How many the sentence means. */
-  async function number() {
-    const of = asked;
-    count = null;
-    const { over, class: key, question: q, group, tag, answer, set } = plan;
-    const path = { project: project.id };
-    const common = { ...(q ? { question: q } : {}), ...(answer ? { answer } : {}), ...(set !== undefined ? { set } : {}), limit: 1 };
-    try {
-      const found =
-        over === 'objects'
-          ? await ask(api.GET('/projects/{project}/objects', { params: { path, query: { ...common, ...(key ? { class: key } : {}) } } }))
-          : await ask(
-              api.GET('/projects/{project}/said', {
-                params: { path, query: { ...common, ...(group ? { group } : {}), ...(tag ? { tag } : {}) } }
-              })
-            );
-      if (of === asked) [count, error] = [found.total, ''];
-    } catch (e) {
-      if (of === asked) error = (e as Error).message;
-    }
-  }
   function narrow(change: Record<string, string | null>) {
     void goto(`?${narrowed(page.url.searchParams, change, ['go', 'after'])}`, { keepFocus: true, noScroll: true, replaceState: true });
   }
@@ -186,7 +78,7 @@
   }
 
   async function begin(after: string | null) {
-    const started = new Sweep(edits, plan);
+    const started = new Sweep(edits, asked.plan);
     began = Date.now();
     await started.start(after);
     from = after;
@@ -233,105 +125,22 @@
     unwritten = false;
   });
 
-  const digits = $derived<Row>({
-    name: overItems ? '' : 'classes',
-    caps:
-      sweep && !overItems
-        ? digitPlaces(document_.classes.filter((c) => mark && words.kindsOf(c.key).includes(mark.kind))).map(({ digit, key }) => ({
-            code: `Digit${digit}`,
-            word: words.nameOf(key),
-            marker: { marker: words.marker(key), color: words.light(key) },
-            lit: mark?.class === key,
-            press: () => sweep!.become(key)
-          }))
-        : []
-  });
   const bench = $derived(
     subject?.object?.turn ? `/p/${project.id}/bench/${subject.object.turn}?${new URLSearchParams({ mark: subject.id, back: spot })}` : null
   );
   const field = () => document.querySelector<HTMLElement>('[data-answer]');
-  const empty: Row = { name: '', caps: [] };
-  const rows = $derived.by<Row[]>(() => {
-    if (!sweep || !subject) return [];
-    const back: Cap = {
-      code: 'KeyC',
-      word: 'back',
-      icon: ChevronLeft,
-      off: sweep.at > 0 || sweep.done.length > 0 ? undefined : 'this is the first',
-      press: () => sweep!.back()
-    };
-    const skip: Cap = { code: 'KeyV', word: 'skip', icon: ChevronRight, again: true, press: () => sweep!.skip() };
-    let shown: Row[];
-    if (open)
-      shown = answersOf(
-        open,
-        sweep.answers[open.key],
-        (answer, stay) => sweep!.answer(answer, stay),
-        () => {
+  const deck = $derived(
+    sweep &&
+      new SweepDeck(sweep, {
+        words,
+        asked,
+        write: () => {
           unwritten = false;
           field()?.focus();
-        }
-      );
-    else if (plan.group)
-      shown = [
-        {
-          name: plan.group,
-          caps: words.itemTags
-            .filter((t) => t.group === plan.group)
-            .slice(0, 10)
-            .map((t, i) => ({
-              code: [...letters.Q, ...letters.A][i]!,
-              word: t.name,
-              lit: sweep!.tags.includes(t.key),
-              press: () => sweep!.tag(t.key)
-            }))
         },
-        empty,
-        empty
-      ];
-    else if (single) {
-      const on = sweep.tags.includes(single.key);
-      shown = [
-        {
-          name: 'tag',
-          caps: [
-            { code: 'KeyQ', word: single.name, icon: Check, lit: on, press: () => sweep!.tag(single.key) },
-            { code: 'KeyW', word: `not ${single.name}`, icon: CircleSlash, press: () => sweep!.untag(single.key) }
-          ]
-        },
-        empty,
-        empty
-      ];
-    } else
-      shown = [
-        {
-          name: '',
-          caps: [
-            {
-              code: 'KeyE',
-              word: 'on the bench',
-              icon: SquareArrowOutUpRight,
-              off: bench ? undefined : 'nobody has been given this item',
-              press: () => void goto(bench!)
-            }
-          ]
-        },
-        { name: '', caps: [{ code: 'KeyD', word: 'remove', icon: Trash2, press: () => sweep!.remove() }] },
-        empty
-      ];
-    // the last row is free for back and on, on the keys they have on the bench, where it is not full of answers
-    const last = shown[2]!;
-    const places = letters.Z.filter((code) => !last.caps.some((c) => c.code === code));
-    const onto = [back, skip].flatMap((cap, i): Cap[] => {
-      const code = places.includes(cap.code) ? cap.code : places[places.length - 2 + i];
-      return code === undefined ? [] : [{ ...cap, code }];
-    });
-    return [
-      shown[0]!,
-      shown[1]!,
-      { ...last, caps: [...last.caps, ...onto].sort((a, b) => letters.Z.indexOf(a.code) - letters.Z.indexOf(b.code)) }
-    ];
-  });
+        bench: bench === null ? null : () => void goto(bench)
+      })
+  );
 
   const layer: Layer = {
     field: () => (written && open?.type !== 'number' && !unwritten ? field() : null),
@@ -366,7 +175,7 @@
   };
   const keys: Keys = {
     layers: [layer],
-    caps: () => (sweep ? [...digits.caps, ...rows.flatMap((r) => r.caps)] : []),
+    caps: () => (deck ? [...deck.digits.caps, ...deck.rows.flatMap((r) => r.caps)] : []),
     bound: () => session.user?.settings.keys ?? {},
     say: (message) => (edits.message = message)
   };
@@ -402,7 +211,7 @@
       <a href="/">Skeno</a> › <a href="/p/{project.id}">{project.project?.name ?? ''}</a> › <strong>sweep</strong>
     </nav>
     {#if sweep}
-      <strong class="asks">{open?.name ?? plan.group ?? single?.name ?? 'look'}</strong>
+      <strong class="asks">{open?.name ?? asked.group ?? asked.single?.name ?? 'look'}</strong>
       <span class="soft" role="status" aria-label="progress"
         ><span class="num">{Math.min(sweep.at, sweep.total ?? 0)}</span> of
         <span class="num">{sweep.total ?? 0}</span>{#if sweep.skipped.size > 0},
@@ -411,7 +220,7 @@
       <span class="bar" aria-hidden="true"><span style:width="{(100 * sweep.at) / Math.max(1, sweep.total ?? 1)}%"></span></span>
       <span class="soft" title="over the last minute"><span class="num">{sweep.pace(now)}</span> a minute</span>
       <span class="push"></span>
-      <label class="soft"><input type="checkbox" bind:checked={outline} disabled={overItems} /> outline</label>
+      <label class="soft"><input type="checkbox" bind:checked={outline} disabled={asked.overItems} /> outline</label>
       {#if bench}<a class="act" href={bench}>on the bench</a>{/if}
       <Saved {outbox} project={project.id} />
       <button class="act" onclick={leave}>Stop</button>
@@ -432,36 +241,17 @@
   {/if}
   {#if !sweep}
     <main>
-      {#if ready}
-        <h1>Sweep</h1>
-        <p class="sentence"><Filters {choices} change={choose} /></p>
-        <p class="soft" role="status" aria-label="how many">
-          {#if count !== null}<strong class="num">{count}</strong>
-            {overItems ? (count === 1 ? 'picture' : 'pictures') : count === 1 ? 'object' : 'objects'}, a key each{/if}
-        </p>
-        {#if error !== '' && count === null}<button class="act" onclick={() => number()}>try again</button>{/if}
-        <button class="act main big" disabled={!count} onclick={() => begin(null)}><Play size={17} strokeWidth={1.75} />Begin</button>
-        {#if !project.may('items.see')}<p class="soft small">Objects on what you have open, and on what waits for you.</p>{/if}
-      {/if}
+      {#if ready}<SweepBegin
+          project={project.id}
+          {asked}
+          {sets}
+          seesAll={project.may('items.see')}
+          {choose}
+          begin={() => void begin(null)}
+        />{/if}
     </main>
   {:else if sweep.ended || !subject}
-    <main>
-      <h1>{sweep.total === 0 ? 'Nothing to sweep' : 'Done'}</h1>
-      <p class="sentence" role="status" aria-label="what was done">
-        {sweep.sum} in
-        <span class="num">{minutes < 1 ? `${Math.round(minutes * 60)} s` : `${Math.round(minutes)} min`}</span>{#if sweep.skipped.size > 0}, <span
-            class="num">{sweep.skipped.size}</span
-          >
-          {plan.question || plan.every || plan.group || plan.tag ? 'skipped and left open' : 'passed by'}{/if}.
-      </p>
-      <div class="ends">
-        {#if sweep.skipped.size > 0 && which === 'open'}<button class="act main" onclick={() => begin(null)}>Go through what is open</button
-          >{/if}
-        {#if sweep.at > 0}<button class="act" onclick={() => sweep?.back()}>Back to the last</button>{/if}
-        <button class="act" onclick={leave}>Another sweep</button>
-        <a class="act" href="/">My work</a>
-      </div>
-    </main>
+    <main><SweepEnd {sweep} {minutes} openLeft={asked.which === 'open'} again={() => void begin(null)} {leave} /></main>
   {:else}
     <div class="place">
       <!-- svelte-ignore a11y_no_noninteractive_tabindex -->
@@ -504,8 +294,8 @@
       {/each}
     </div>
     <Deck
-      {digits}
-      {rows}
+      digits={deck?.digits ?? { name: '', caps: [] }}
+      rows={deck?.rows ?? []}
       named={true}
       folded={session.user?.settings.deck_folded ?? false}
       keys={session.user?.settings.keys ?? {}}
@@ -586,28 +376,6 @@
     gap: 14px;
     justify-items: start;
     align-content: start;
-  }
-  .sentence {
-    font-size: 18px;
-    line-height: 2.4;
-  }
-  .sentence :global(select) {
-    width: auto;
-    display: inline-block;
-    font-weight: 600;
-    font-size: 17px;
-    padding: 4px 32px 4px 10px;
-  }
-  .big {
-    font-size: 17px;
-    padding: 10px 26px;
-  }
-  .small {
-    font-size: 13px;
-  }
-  .ends {
-    display: flex;
-    gap: 8px;
   }
   .place {
     position: relative;

@@ -1,0 +1,122 @@
+import type { Attribute, Document } from '$lib/words/codebook';
+import type { Words } from '$lib/words/words.svelte';
+import { answerOptions, classOptions, setChoice, type Choice } from './filters';
+import type { Plan } from './sweep.svelte';
+
+type Tag = NonNullable<Document['tags']>[number];
+
+/** What an address says a sweep is of: what is asked (`q:` a question, `every`, `look`, `g:` a group of tags, `t:` a single tag), over what. */
+export class Asked {
+  readonly what: string;
+  readonly question: Attribute | null;
+  readonly single: Tag | null;
+  readonly group: string | null;
+  readonly overItems: boolean;
+  /** `open`, an answer, or nothing for all */
+  readonly which: string;
+
+  constructor(
+    private readonly words: Words,
+    private readonly params: URLSearchParams
+  ) {
+    const first = this.#objectQuestions[0] ?? this.#itemQuestions[0];
+    this.what = params.get('ask') ?? (first ? `q:${first.key}` : 'look');
+    const key = this.what.slice(2);
+    this.question = (this.what.startsWith('q:') && words.document.attributes?.find((a) => a.key === key)) || null;
+    this.single = (this.what.startsWith('t:') && this.#singles.find((t) => t.key === key)) || null;
+    this.group = this.what.startsWith('g:') ? key : null;
+    this.overItems = this.group !== null || this.single !== null || this.question?.scope === 'item';
+    const asks = this.question !== null || this.group !== null || this.single !== null;
+    this.which = this.what === 'every' ? 'open' : asks ? (params.get('answer') ?? 'open') : '';
+  }
+
+  get #objectQuestions(): Attribute[] {
+    const { attributes, classes } = this.words.document;
+    return (attributes ?? []).filter((a) => a.scope === 'object' && classes.some((c) => c.attributes?.includes(a.key)));
+  }
+  get #itemQuestions(): Attribute[] {
+    return (this.words.document.attributes ?? []).filter((a) => a.scope === 'item');
+  }
+  get #singles(): Tag[] {
+    return this.words.itemTags.filter((t) => !t.group);
+  }
+  /** Classes whose objects are asked this. */
+  get #classes(): Document['classes'] {
+    const { classes } = this.words.document;
+    const { question } = this;
+    return classes.filter((c) => (question ? c.attributes?.includes(question.key) : this.words.kindsOf(c.key).length > 0));
+  }
+
+  get plan(): Plan {
+    const { question, params } = this;
+    return {
+      over: this.overItems ? 'items' : 'objects',
+      ...(question && { question: question.key }),
+      ...(this.what === 'every' && { every: true }),
+      ...(this.group !== null && { group: this.group }),
+      ...(this.single && { tag: this.single.key }),
+      ...(!this.overItems && params.get('class') && { class: params.get('class')! }),
+      ...(this.which !== '' && { answer: this.which }),
+      ...(params.get('set') !== null && { set: params.get('set')! })
+    };
+  }
+  /** The sentence in which all of it is chosen. */
+  choices(sets: readonly string[]): Choice[] {
+    const { question, single, group, params } = this;
+    const asks = this.#objectQuestions;
+    const groups = [...new Set(this.words.itemTags.flatMap((t) => (t.group ? [t.group] : [])))];
+    const classes = this.#classes;
+    return [
+      {
+        name: 'ask',
+        label: 'what is asked',
+        lead: 'Ask',
+        value: this.what,
+        options: [
+          ...asks.map((q) => ({ value: `q:${q.key}`, word: q.name })),
+          ...(asks.length > 1 ? [{ value: 'every', word: 'every open question' }] : []),
+          ...this.#itemQuestions.map((q) => ({ value: `q:${q.key}`, word: `${q.name} (the picture)` })),
+          ...groups.map((g) => ({ value: `g:${g}`, word: `tags: ${g}` })),
+          ...this.#singles.map((t) => ({ value: `t:${t.key}`, word: `tag: ${t.name}` })),
+          { value: 'look', word: 'nothing, only look' }
+        ]
+      },
+      ...(this.overItems
+        ? []
+        : [
+            {
+              name: 'class',
+              label: 'of which class',
+              lead: 'of',
+              value: params.get('class') ?? '',
+              options: [
+                { value: '', word: classes.length === 1 ? classes[0]!.name : 'all classes' },
+                ...(classes.length > 1 ? classOptions(classes) : [])
+              ]
+            }
+          ]),
+      ...(question || group !== null || single
+        ? [
+            {
+              name: 'answer',
+              label: 'which of them',
+              lead: this.overItems ? 'of pictures' : '',
+              value: this.which,
+              options: [
+                { value: 'open', word: single ? 'without it' : 'not answered' },
+                { value: '', word: single ? 'with it or not' : 'answered or not' },
+                ...this.#answers()
+              ]
+            }
+          ]
+        : []),
+      ...setChoice(sets, params.get('set'), 'in')
+    ];
+  }
+  #answers(): { value: string; word: string }[] {
+    const { question, single, group } = this;
+    if (question) return answerOptions(question, (answer) => `now “${answer}”`);
+    if (single) return [{ value: single.key, word: 'with it' }];
+    return this.words.itemTags.filter((t) => t.group === group).map((t) => ({ value: t.key, word: `now “${t.name}”` }));
+  }
+}

@@ -1,0 +1,119 @@
+import { say, type Attribute, type Document } from '$lib/words/codebook';
+import type { Mark } from '$lib/words/mark';
+import type { Words } from '$lib/words/words.svelte';
+import type { Found } from './edits.svelte';
+import { answerOptions, classOptions, setChoice, type Choice } from './filters';
+import type { Query } from './sheet.svelte';
+
+/** What an address says a contact sheet shows: of which class, in which order, narrowed how. */
+export class Listed {
+  readonly class: string;
+  readonly sort: string;
+  /** questions the class is asked */
+  readonly questions: Attribute[];
+  /** the one it is narrowed by */
+  readonly question: Attribute | undefined;
+
+  constructor(
+    private readonly words: Words,
+    private readonly params: URLSearchParams
+  ) {
+    const { classes, attributes } = words.document;
+    this.class = params.get('class') ?? classes[0]?.key ?? '';
+    this.sort = params.get('sort') ?? 'oddness';
+    const asks = words.classOf(this.class)?.attributes ?? [];
+    this.questions = (attributes ?? []).filter((a) => asks.includes(a.key));
+    this.question = this.questions.find((q) => q.key === params.get('question'));
+  }
+  /** Classes that are drawn. */
+  get classes(): Document['classes'] {
+    return this.words.document.classes.filter((c) => this.words.kindsOf(c.key).length > 0);
+  }
+  /** The odd ones first, all else from below. */
+  get order(): string {
+    return this.params.get('order') ?? (this.sort === 'oddness' ? 'desc' : 'asc');
+  }
+  get query(): Query {
+    const { params } = this;
+    return {
+      class: this.class,
+      sort: this.sort as Query['sort'],
+      ...(params.get('order') && { order: params.get('order') as Query['order'] }),
+      ...(params.get('question') && { question: params.get('question')! }),
+      ...(params.get('answer') && { answer: params.get('answer')! }),
+      ...(params.get('author') && { author: Number(params.get('author')) }),
+      ...(params.get('set') !== null && { set: params.get('set')! })
+    };
+  }
+
+  /** Of which class, in which order. */
+  get what(): Choice[] {
+    const sorts = [
+      ['oddness', 'oddness'],
+      ['size', 'size'],
+      ['aspect', 'width to height'],
+      ['time', 'time'],
+      ['author', 'author'],
+      ['confidence', 'confidence'],
+      ...(this.question ? [['answer', 'answer']] : []),
+      ['item', 'picture']
+    ] as [string, string][];
+    return [
+      { name: 'class', label: 'class', lead: 'all', value: this.class, options: classOptions(this.classes) },
+      { name: 'sort', label: 'sorted by', lead: 'by', value: this.sort, options: sorts.map(([value, word]) => ({ value, word })) }
+    ];
+  }
+  /** Which of them. */
+  which(people: readonly { id: number; name: string }[], sets: readonly string[]): Choice[] {
+    const { params, question } = this;
+    const choice = (name: string, value: string, all: string, options: { value: string; word: string }[]): Choice => ({
+      name,
+      label: name,
+      value,
+      options: [{ value: '', word: all }, ...options]
+    });
+    return [
+      ...(this.questions.length > 0
+        ? [choice('question', question?.key ?? '', 'any answers', this.questions.map((q) => ({ value: q.key, word: q.name })))] // prettier-ignore
+        : []),
+      ...(question
+        ? [choice('answer', params.get('answer') ?? '', 'asked of', [{ value: 'open', word: 'not answered' }, ...answerOptions(question)])]
+        : []),
+      ...(people.length > 0
+        ? [choice('author', params.get('author') ?? '', 'by anybody', people.map((p) => ({ value: String(p.id), word: p.name })))] // prettier-ignore
+        : []),
+      ...setChoice(sets, params.get('set'))
+    ];
+  }
+  /** What changes in the address with a choice. */
+  chosen(name: string, value: string): Record<string, string | null> {
+    if (name === 'class') return { class: value, question: null, answer: null };
+    if (name === 'question') return { question: value, answer: null, ...(this.sort === 'answer' && { sort: null }) };
+    return { [name]: name === 'answer' && value === '' ? null : value };
+  }
+
+  /** An object in words, for those who hear the sheet. @param mark as it is now; null when it was removed */
+  name(object: Found, mark: Mark | null): string {
+    const { words, question } = this;
+    return [
+      `${words.nameOf((mark ?? object.mark).class)}${mark === null ? ', removed,' : ''} on ${object.item.name}`,
+      ...(object.oddness !== null ? [`oddness ${object.oddness.toFixed(1)}`] : []),
+      ...(object.looks_like !== null && mark !== null && mark.class !== object.looks_like
+        ? [`looks like ${words.nameOf(object.looks_like)}`]
+        : []),
+      ...(question && mark ? [`${question.name} ${say(question, mark.answers[question.key]) || 'open'}`] : [])
+    ].join(', ');
+  }
+  /** What stands under an object: what the list is sorted or narrowed by. */
+  figure(object: Found, mark: Mark | null): string {
+    const { question, sort } = this;
+    if (question && mark && (sort === 'answer' || this.params.get('answer'))) return say(question, mark.answers[question.key]) || 'open';
+    const [w, h] = object.size ?? [];
+    if (sort === 'size' && w !== undefined && h !== undefined) return `${Math.round(w)} × ${Math.round(h)}`;
+    if (sort === 'aspect' && w !== undefined && h !== undefined) return (w / Math.max(0.01, h)).toFixed(2);
+    if (sort === 'author') return object.author ?? '';
+    if (sort === 'confidence') return object.mark.confidence === null ? 'by hand' : `${Math.round(100 * object.mark.confidence)} %`;
+    if (sort === 'item') return object.item.name;
+    return object.oddness === null ? '' : object.oddness.toFixed(1);
+  }
+}
