@@ -6,6 +6,7 @@
   import { goto } from '$app/navigation';
   import { page } from '$app/state';
   import { session } from '$lib/state/session.svelte';
+  import { themed } from '$lib/state/theme.svelte';
   import ErrorNote from '$lib/ui/ErrorNote.svelte';
   import SignInForm from '$lib/ui/SignInForm.svelte';
   import { Modal } from 'flowbite-svelte';
@@ -25,9 +26,7 @@
       error = (e as Error).message;
     }
   });
-  $effect(() => {
-    document.documentElement.dataset.theme = theme;
-  });
+  $effect(() => themed.apply(theme));
   $effect(() => {
     if (!session.loaded) return;
     if (session.firstRun && page.url.pathname !== '/setup') void goto('/setup');

@@ -1,6 +1,8 @@
 <script lang="ts">
   /** The field map: every item a small square, set by set, its state a shape and a colour. Only what is in sight is drawn. */
   import type { Schemas } from '$lib/api/client';
+  import { themed } from '$lib/state/theme.svelte';
+  import { Field } from './field';
 
   type Sets = { path: string; items: number[]; states: string; left: string }[];
   let { sets, picked, pick, open }: { sets: Sets; picked: number | null; pick: (item: number) => void; open: (item: number) => void } =
@@ -15,20 +17,8 @@
 
   const all = $derived(sets.reduce((n, s) => n + s.items.length, 0));
   const filtered = $derived(sets.some((s) => s.left.includes('0')));
-  /** side of a square with the line round it, in px */
-  const cell = $derived(all <= 300 ? 24 : all <= 1200 ? 17 : all <= 5000 ? 13 : all <= 30_000 ? 10 : 7);
-  const columns = $derived(Math.max(1, Math.floor((width - 16) / cell)));
-  const head = 22;
-  /** where each set begins, and how high all is */
-  const blocks = $derived.by(() => {
-    let y = 6;
-    const found = sets.map((set) => {
-      const block = { set, y, gone: set.left.length - set.left.replaceAll('0', '').length };
-      y += head + Math.ceil(set.items.length / columns) * cell + 10;
-      return block;
-    });
-    return { list: found, high: y };
-  });
+  const field = $derived(new Field(sets.map((s) => s.items.length), width)); // prettier-ignore
+  const cell = $derived(field.cell);
 
   const signs: Record<string, { color: string; draw: 'hollow' | 'full' | 'half' | 'triangle' | 'cross' | 'bar' | 'dot' }> = {
     n: { color: '--edge', draw: 'dot' },
@@ -53,7 +43,7 @@
 
   let frame = 0;
   $effect(() => {
-    void [blocks, width, height, top, hover, picked, cell, filtered];
+    void [field, sets, width, height, top, hover, picked, filtered, themed.now];
     cancelAnimationFrame(frame);
     frame = requestAnimationFrame(paint);
   });
@@ -103,27 +93,28 @@
     const s = cell - (cell > 8 ? 3 : 1);
     c.lineWidth = 1.5;
     c.textBaseline = 'middle';
-    for (const { set, y, gone } of blocks.list) {
-      const bottom = y + head + Math.ceil(set.items.length / columns) * cell;
-      if (bottom < top || y > top + height) continue;
+    for (const plot of field.plots) {
+      if (field.bottom(plot) < top || plot.y > top + height) continue;
+      const set = sets[plot.set]!;
+      const name = field.name(plot);
       c.globalAlpha = 1;
       c.fillStyle = style.getPropertyValue('--ink');
       c.font = '600 13px Hanken Grotesk Variable';
-      c.fillText(set.path || '(top)', 8, y - top + head / 2);
-      const after = 16 + c.measureText(set.path || '(top)').width;
+      c.fillText(set.path || '(top)', name.x, name.y - top);
+      const after = name.x + 8 + c.measureText(set.path || '(top)').width;
       c.fillStyle = style.getPropertyValue('--soft');
       c.font = '12px IBM Plex Mono';
-      const left = set.items.length - gone;
-      c.fillText(filtered ? `${left} of ${set.items.length}` : String(left), after, y - top + head / 2);
-      const from = Math.max(0, Math.floor((top - y - head) / cell)) * columns;
-      const to = Math.min(set.items.length, Math.ceil((top + height - y - head) / cell) * columns);
+      const left = set.left.replaceAll('0', '').length;
+      c.fillText(filtered ? `${left} of ${plot.count}` : String(plot.count), after, name.y - top);
+      const { from, to } = field.between(plot, top, top + height);
       let pen = '';
       for (let i = from; i < to; i++) {
         const state = set.states[i]!;
         const color = ink[(signs[state] ?? signs.n!).color]!;
         if (color !== pen) c.fillStyle = c.strokeStyle = pen = color;
         c.globalAlpha = set.left[i] === '1' ? 1 : 0.18;
-        sign(c, state, 8 + (i % columns) * cell, y + head - top + Math.floor(i / columns) * cell, s);
+        const { x, y } = field.square(plot, i);
+        sign(c, state, x, y - top, s);
       }
       c.globalAlpha = 1;
       for (const [item, color] of [
@@ -132,9 +123,10 @@
       ] as const) {
         const i = item === null ? -1 : set.items.indexOf(item);
         if (i < 0) continue;
+        const { x, y } = field.square(plot, i);
         c.strokeStyle = style.getPropertyValue(color);
         c.lineWidth = 2;
-        c.strokeRect(6.5 + (i % columns) * cell, y + head - top + Math.floor(i / columns) * cell - 1.5, s + 3, s + 3);
+        c.strokeRect(x - 1.5, y - top - 1.5, s + 3, s + 3);
         c.lineWidth = 1.5;
       }
     }
@@ -142,19 +134,12 @@
 
   function at(e: { clientX: number; clientY: number }): number | null {
     const r = canvas!.getBoundingClientRect();
-    const [x, y] = [e.clientX - r.left - 8, e.clientY - r.top + top];
-    const column = Math.floor(x / cell);
-    if (column < 0 || column >= columns) return null;
-    for (const block of blocks.list) {
-      const row = Math.floor((y - block.y - head) / cell);
-      if (y < block.y + head || row * columns >= block.set.items.length) continue;
-      return block.set.items[row * columns + column] ?? null;
-    }
-    return null;
+    const found = field.at(e.clientX - r.left, e.clientY - r.top + top);
+    return found ? sets[found.set]!.items[found.i]! : null;
   }
   /** arrows go from square to square, over the ends of sets */
   function key(e: KeyboardEvent) {
-    const by = { ArrowLeft: -1, ArrowRight: 1, ArrowUp: -columns, ArrowDown: columns }[e.key];
+    const by = { ArrowLeft: -1, ArrowRight: 1, ArrowUp: -field.columns, ArrowDown: field.columns }[e.key];
     if (e.key === 'Enter' && picked !== null) return open(picked);
     if (by === undefined) return;
     e.preventDefault();
@@ -167,10 +152,10 @@
     const next = order[to];
     if (next === undefined) return;
     pick(next);
-    for (const block of blocks.list) {
-      const i = block.set.items.indexOf(next);
+    for (const plot of field.plots) {
+      const i = sets[plot.set]!.items.indexOf(next);
       if (i < 0) continue;
-      const y = block.y + head + Math.floor(i / columns) * cell;
+      const { y } = field.square(plot, i);
       if (y < top + 4) host!.scrollTop = y - 40;
       else if (y + cell > top + height) host!.scrollTop = y + cell + 20 - height;
     }
@@ -191,7 +176,7 @@
   aria-label="field map of {all} items: {said}"
   tabindex="0"
   bind:this={host}
-  style:height="min({blocks.high + 4}px, 440px, 52vh)"
+  style:height="min({field.height + 4}px, 440px, 52vh)"
   bind:clientWidth={width}
   bind:clientHeight={height}
   onscroll={(e) => (top = e.currentTarget.scrollTop)}
@@ -208,7 +193,7 @@
   }}
 >
   <canvas bind:this={canvas} style:width="{width}px" style:height="{height}px"></canvas>
-  <div style:height="{Math.max(0, blocks.high - height)}px"></div>
+  <div style:height="{Math.max(0, field.height - height)}px"></div>
 </div>
 <div class="key" aria-hidden="true">
   {#each Object.entries(words) as [letter, word] (letter)}

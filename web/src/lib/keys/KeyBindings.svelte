@@ -10,7 +10,7 @@
   let error = $state('');
   /** what a place does when nothing else is going on, to find it by */
   const does: Record<string, string> = Object.fromEntries(
-    'pick,pan,draw,answer,hide,double,submit,remove,mark…,take back,fit,closer,back,on,next open'
+    'pick,pan,draw,answer,hide,double,submit,remove,mark…,take back,whole,closer,back,on,next open'
       .split(',')
       .map((word, i) => [places[i]!, word])
   );

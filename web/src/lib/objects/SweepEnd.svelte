@@ -20,13 +20,15 @@
 </script>
 
 <h1>{sweep.total === 0 ? 'Nothing to sweep' : 'Done'}</h1>
-<p class="did" role="status" aria-label="what was done">
-  {sweep.sum} in
-  <span class="num">{minutes < 1 ? `${Math.round(minutes * 60)} s` : `${Math.round(minutes)} min`}</span>{#if sweep.skipped.size > 0}, <span
-      class="num">{sweep.skipped.size}</span
-    >
-    {plan.question || plan.every || plan.group || plan.tag ? 'skipped and left open' : 'passed by'}{/if}.
-</p>
+{#if sweep.total !== 0}
+  <p class="did" role="status" aria-label="what was done">
+    {sweep.sum} in
+    <span class="num">{minutes < 1 ? `${Math.round(minutes * 60)} s` : `${Math.round(minutes)} min`}</span>{#if sweep.skipped.size > 0}, <span
+        class="num">{sweep.skipped.size}</span
+      >
+      {plan.question || plan.every || plan.group || plan.tag ? 'skipped and left open' : 'passed by'}{/if}.
+  </p>
+{/if}
 <div class="ends">
   {#if sweep.skipped.size > 0 && openLeft}<button class="act main" onclick={again}>Go through what is open</button>{/if}
   {#if sweep.at > 0}<button class="act" onclick={() => sweep.back()}>Back to the last</button>{/if}

@@ -146,7 +146,9 @@ describe('what a sheet shows', () => {
   it('says an object in words', () => {
     expect(listed('').name(object, mark)).toBe('Apple on tree-1.jpg, oddness 3.1, looks like Leaf');
     expect(listed('').name(object, null)).toBe('Apple, removed, on tree-1.jpg, oddness 3.1');
-    expect(listed('question=scab').name({ ...object, oddness: null, looks_like: null } as never, mark)).toBe('Apple on tree-1.jpg, Scab yes');
+    expect(listed('question=scab').name({ ...object, oddness: null, looks_like: null } as never, mark)).toBe(
+      'Apple on tree-1.jpg, Scab yes'
+    );
     expect(listed('').name(object, { ...(mark as object), class: 'leaf' } as never)).toBe('Leaf on tree-1.jpg, oddness 3.1');
   });
 });

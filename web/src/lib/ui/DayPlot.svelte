@@ -3,6 +3,7 @@
   import uPlot from 'uplot';
   import 'uplot/dist/uPlot.min.css';
   import type { Schemas } from '$lib/api/client';
+  import { themed } from '$lib/state/theme.svelte';
 
   let { days }: { days: Schemas['Day'][] } = $props();
   let width = $state(600);
@@ -10,6 +11,8 @@
   function draw(node: HTMLElement) {
     let plot: uPlot | undefined;
     $effect(() => {
+      // its colours are those of the theme it was drawn in
+      void themed.now;
       const css = getComputedStyle(document.documentElement);
       const color = (name: string) => css.getPropertyValue(name).trim();
       const axis = { stroke: color('--soft'), grid: { stroke: color('--line'), width: 1 }, font: '12px Hanken Grotesk Variable' };

@@ -37,7 +37,7 @@
 
 <Shell title="New project">
   <form
-    class="card max-w-3xl"
+    class="card"
     onsubmit={async (e) => {
       e.preventDefault();
       error = '';
@@ -50,10 +50,13 @@
       }
     }}
   >
-    <Label for="name" class="mb-1">name</Label>
-    <Input id="name" bind:value={name} required maxlength={120} class="mb-3" />
-    <Label for="group" class="mb-1">group it belongs to (department, customer)</Label>
-    <Input id="group" bind:value={group} maxlength={120} class="mb-3" />
+    <div class="called">
+      <div><Label for="name" class="mb-1">name</Label><Input id="name" bind:value={name} required maxlength={120} /></div>
+      <div>
+        <Label for="group" class="mb-1">group it belongs to (department, customer)</Label>
+        <Input id="group" bind:value={group} maxlength={120} />
+      </div>
+    </div>
     <Label for="description" class="mb-1">what it is for</Label>
     <Textarea id="description" bind:value={description} rows={2} class="mb-3 w-full" />
     <fieldset class="mb-3">
@@ -73,9 +76,15 @@
 </Shell>
 
 <style>
-  .starts {
+  .called {
     display: grid;
     grid-template-columns: 1fr 1fr;
+    gap: 12px;
+    margin-bottom: 12px;
+  }
+  .starts {
+    display: grid;
+    grid-template-columns: repeat(auto-fill, minmax(250px, 1fr));
     gap: 6px;
     margin-top: 4px;
   }
