@@ -5,16 +5,41 @@
   import type { Bench } from './bench.svelte';
   import type { Opened } from './opened.svelte';
   import Questions from './Questions.svelte';
-  import Row from './Row.svelte';
+  import Rows from './Rows.svelte';
+  import { onMount, tick } from 'svelte';
 
   let { bench, opened, left }: { bench: Bench; opened: Opened; left: () => void } = $props();
   const { words } = $derived(bench);
   const { editor, hand, asking, findings, suggestions } = $derived(opened);
   let filter = $state('');
 
-  /** Rows that are shown or left out together. */
-  const BLOCK = 50;
-  const blocksOf = <T,>(rows: T[]): T[][] =>
+  /** Rows that are there or not together. */
+  const BLOCK = 20;
+  /** How far from what is in sight rows are there, in px. */
+  const NEAR = 150;
+  const told = new WeakMap<Element, (near: boolean) => void>();
+  let observer: IntersectionObserver | null = null;
+  function watch(block: HTMLElement, tell: (near: boolean) => void): () => void {
+    told.set(block, tell);
+    observer ??= new IntersectionObserver(
+      (seen) => {
+        for (const { target, isIntersecting } of seen) told.get(target)?.(isIntersecting);
+      },
+      { root: block.closest('.ledger'), rootMargin: `${NEAR}px 0px` }
+    );
+    observer.observe(block);
+    return () => observer?.unobserve(block);
+  }
+  onMount(() => () => observer?.disconnect());
+  // taken in hand on the stage, a mark's row comes into sight; it does not run after one that changes its class
+  let ledger: HTMLElement | undefined = $state();
+  $effect(() => {
+    const id = hand.selected;
+    if (id === null) return;
+    void tick().then(() => ledger?.querySelector(`[data-mark="${id}"]`)?.scrollIntoView({ block: 'nearest' }));
+  });
+  type Numbered = { id: string; n: number };
+  const blocksOf = (rows: Numbered[]): Numbered[][] =>
     Array.from({ length: Math.ceil(rows.length / BLOCK) }, (_, i) => rows.slice(i * BLOCK, (i + 1) * BLOCK));
   const matches = (id: string, name: string, word: string) => {
     const m = editor.marks.get(id);
@@ -28,15 +53,17 @@
     return [...known, ...orphans.map((key) => ({ key, name: `${key} (not in the codebook)` }))].flatMap(({ key, name }) => {
       const ids = editor.marks.of(key);
       if (ids.length === 0) return [];
+      // a mark keeps its number when others are filtered out
       const rows = ids.map((id, i) => ({ id, n: i + 1 })).filter(({ id }) => word === '' || matches(id, name, word));
-      return [{ key, name, total: ids.length, blocks: blocksOf(rows) }];
+      const blocks = blocksOf(rows);
+      return [{ key, name, total: ids.length, blocks }];
     });
   });
   const tags = $derived(words.itemTags);
   const ofItem = $derived(findings.ofItem);
 </script>
 
-<aside class="ledger" aria-label="ledger">
+<aside class="ledger" aria-label="ledger" bind:this={ledger}>
   <div class="top">
     <input class="field" placeholder="filter marks" aria-label="filter marks" bind:value={filter} />
     <span class="num soft">{editor.marks.size}</span>
@@ -71,10 +98,8 @@
       <div class="group" role="presentation">
         <Marker marker={words.marker(key)} color={words.light(key)} /><span>{name}</span><span class="num soft">{total}</span>
       </div>
-      {#each blocks as block, b (b)}
-        <div class="block" role="presentation" style:contain-intrinsic-size="auto {block.length * 23}px">
-          {#each block as { id, n } (id)}<Row {opened} {words} {id} {n} user={bench.user} {left} />{/each}
-        </div>
+      {#each blocks as rows, b (b)}
+        <Rows {opened} {words} {rows} {total} user={bench.user} {left} {watch} />
       {/each}
     {/each}
   </div>
@@ -124,10 +149,6 @@
   .group .num {
     margin-left: auto;
     font-weight: 400;
-  }
-  /* thousands of rows cost nothing while they are scrolled away; by the block, since each is watched on its own */
-  .block {
-    content-visibility: auto;
   }
   .suggested {
     display: flex;

@@ -5,8 +5,15 @@
   import type { Opened } from './opened.svelte';
   import Questions from './Questions.svelte';
 
-  let { opened, words, id, n, user, left }: { opened: Opened; words: Words; id: string; n: number; user: number; left: () => void } =
-    $props();
+  let {
+    opened,
+    words,
+    id,
+    n,
+    total,
+    user,
+    left
+  }: { opened: Opened; words: Words; id: string; n: number; total: number; user: number; left: () => void } = $props();
   const { hand, editor, surface, findings, asking, acts } = $derived(opened);
   const m = $derived(editor.marks.get(id));
   const isOpen = $derived(hand.has(id) && hand.selected === id);
@@ -39,6 +46,9 @@
 {#if m}
   <div
     role="listitem"
+    aria-posinset={n}
+    aria-setsize={total}
+    data-mark={id}
     class="row"
     class:here={hand.has(id)}
     class:lit={hand.isOver(id)}

@@ -38,7 +38,23 @@ describe('what can be taken back over a reload', () => {
     const many = Array.from({ length: 100 }, (_, i) => [step('a', mark('a', i), mark('a', i + 1))]);
     expect(kept(many).restore(there(mark('a', 100)), nothing)).toHaveLength(60);
     kept([[step('a', null, { ...mark('a', 1), answers: { remark: { value: 'x'.repeat(2_000_000) } } })]]);
-    expect(sessionStorage.getItem('skeno-undo-1-9')).toBeNull();
+    expect(sessionStorage.getItem('skeno-undo-1-9')).toBe('[]');
+    // what was done before something large is not kept either: a step can't be skipped
+    const huge = [[step('b', null, mark('b', 1))], Array.from({ length: 5000 }, (_, i) => step(`m${i}`, null, mark(`m${i}`, 1))), ...steps];
+    expect(JSON.parse((kept(huge), sessionStorage.getItem('skeno-undo-1-9'))!)).toEqual(steps);
+  });
+  it('writes a step only once, however many follow', () => {
+    const write = vi.spyOn(JSON, 'stringify');
+    const history = new History(1, 9);
+    const undo: Step[][] = [];
+    for (let i = 0; i < 30; i++) {
+      undo.push([step('a', mark('a', i), mark('a', i + 1))]);
+      history.keep(undo);
+      history.flush();
+    }
+    expect(write).toHaveBeenCalledTimes(30);
+    write.mockRestore();
+    expect(new History(1, 9).restore(there(mark('a', 30)), nothing)).toHaveLength(30);
   });
   it('is written once a hand rests, and when the page is left', () => {
     vi.useFakeTimers();

@@ -11,6 +11,8 @@ export type Step = { subject: string; item: number; before: Value | null; after:
 /** Steps kept over a reload: more than anybody takes back, little enough for the browser's store. */
 const KEPT = 60;
 const LARGEST = 1_500_000;
+/** Changes of one step beyond which it is not kept, nor what was before it. */
+const MOST_AT_ONCE = 4000;
 /** Time after the last step until they are written: a hand that goes on is not held up by it. */
 const REST = 400;
 
@@ -18,6 +20,8 @@ const REST = 400;
 export class History {
   readonly #key: string;
   #waiting: Step[][] | null = null;
+  /** steps never change once they are made */
+  #written = new WeakMap<Step[], string>();
   #timer: ReturnType<typeof setTimeout> | undefined;
   #leaving = (): void => this.flush();
 
@@ -35,11 +39,20 @@ export class History {
   flush(): void {
     clearTimeout(this.#timer);
     if (this.#waiting === null) return;
-    const json = JSON.stringify(this.#waiting.slice(-KEPT));
+    // the newest first, as many as there is room for: one step may be of thousands of marks
+    const kept: string[] = [];
+    let size = 2;
+    for (const steps of this.#waiting.slice(-KEPT).reverse()) {
+      if (steps.length > MOST_AT_ONCE) break;
+      let json = this.#written.get(steps);
+      if (json === undefined) this.#written.set(steps, (json = JSON.stringify(steps)));
+      size += json.length + 1;
+      if (size > LARGEST) break;
+      kept.unshift(json);
+    }
     this.#waiting = null;
     try {
-      if (json.length > LARGEST) sessionStorage.removeItem(this.#key);
-      else sessionStorage.setItem(this.#key, json);
+      sessionStorage.setItem(this.#key, `[${kept.join()}]`);
     } catch {
       // the store is full: the steps stay for this visit, only a reload forgets them
       sessionStorage.removeItem(this.#key);
