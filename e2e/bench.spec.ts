@@ -1,5 +1,4 @@
 import { expect, freeAll, StageHand, test } from './fixtures';
-import { url } from './place';
 
 test.beforeEach(() => void freeAll('demo'));
 

@@ -10,6 +10,7 @@ use App\Intake\DerivePictures;
 use App\Intake\TakePictures;
 use App\Models\Item;
 use Illuminate\Support\Facades\Artisan;
+use Illuminate\Support\Facades\Queue;
 use Imagick;
 use Skeno\Core\People\Role;
 use Tests\TestCase;
@@ -87,7 +88,11 @@ final class PictureTest extends TestCase
         self::assertSame([512, 2], [$shown()['side'], $shown()['levels']]);
         self::assertStringNotContainsString('pass=', $shown()['query']);
         // not made yet: asked for, and said
-        $tile('0/0/0', $ines)->assertStatus(409)->assertJson(['code' => 'tiles_not_made']);
+        Queue::fake();
+        foreach (['0/0/0', '0/1/0', '1/0/0', '0/0/0'] as $which) {
+            $tile($which, $ines)->assertStatus(409)->assertJson(['code' => 'tiles_not_made']);
+        }
+        Queue::assertPushed(DerivePictures::class, 1);
         (new DerivePictures([$item->id]))->handle($store);
         self::assertTrue($store->isComplete($item->asset->refresh()));
         $tile('0/9/7', $ines)->assertOk()->assertHeader('Content-Type', 'image/jpeg');

@@ -25,6 +25,7 @@ use App\Models\Turn;
 use App\Support\Refusal;
 use Illuminate\Http\JsonResponse;
 use Illuminate\Http\Request;
+use Illuminate\Support\Facades\Cache;
 use Illuminate\Support\Facades\DB;
 use Skeno\Core\Imaging\TilePyramid;
 use Skeno\Core\InvalidValue;
@@ -37,6 +38,9 @@ use Symfony\Component\HttpKernel\Exception\NotFoundHttpException;
 /** Items of a project: lists, one with its marks, and its pictures. */
 final class ItemController
 {
+    /** Seconds in which the tiles of one picture are asked for only once. */
+    private const TILES_ASKED = 120;
+
     private const PAGE = 100;
 
     /** Bytes of a table of facts. */
@@ -197,7 +201,10 @@ final class ItemController
         }
         $file = $store->tilesOf($item->asset).'/'.TilePyramid::name($level, $column, $row);
         if (! is_file($file)) {
-            dispatch(new DerivePictures([$item->id]));
+            // a stage asks for several at once, and again and again until they are there
+            if (Cache::add("tiles-{$item->asset->id}", true, self::TILES_ASKED)) {
+                dispatch(new DerivePictures([$item->id]));
+            }
             throw Refusal::because('tiles_not_made', 'the tiles of this picture are being made');
         }
 

@@ -31,6 +31,7 @@ export class Bench {
   #ahead: { packet: Packet; media: Media } | null = null;
   #kinds = new Map<Item['kind'], Kind>();
   #closed = false;
+  #settling: ReturnType<typeof setTimeout> | undefined;
 
   /** @param moved another item lies on the bench: the address follows it */
   constructor(
@@ -45,6 +46,7 @@ export class Bench {
   }
   close(): void {
     this.#closed = true;
+    clearTimeout(this.#settling);
     this.opened?.close();
     this.#ahead?.media.close();
   }
@@ -58,6 +60,8 @@ export class Bench {
     // what a crash left behind goes out by itself; the item opens whether or not the browser can keep edits
     await this.outbox.adopt();
     const codebook = this.#codebook();
+    // whether it came is asked below, which is never reached when the item did not
+    codebook.catch(() => {});
     const since = this.outbox.pending(this.project, turn);
     const path = { params: { path: { project: this.project, turn } } };
     let packet: Packet;
@@ -121,7 +125,8 @@ export class Bench {
     this.page = null;
     this.nothingLeft = false;
     this.fresh = true;
-    setTimeout(() => (this.fresh = false), FRESH);
+    clearTimeout(this.#settling);
+    this.#settling = setTimeout(() => (this.fresh = false), FRESH);
     this.moved(packet.turn.id);
     if (packet.codebook_version !== this.words.version) void this.#newWords();
     void shelf.put(packetKey(this.user, packet.turn.id), packet);
@@ -226,6 +231,24 @@ export class Bench {
     if (opened.surface.isDrawing) throw new Error('something is half drawn: finish it or leave it with Esc first');
   }
 
+  /** the turn whose last step got no answer */
+  #unheard: number | null = null;
+  /** Does a step of the workflow. One whose answer was lost may have been done all the same: then it is not asked for again. */
+  async #once(opened: Opened, act: () => Promise<unknown>): Promise<void> {
+    const turn = opened.packet.turn.id;
+    const unheard = this.#unheard === turn;
+    this.#unheard = null;
+    try {
+      await act();
+    } catch (e) {
+      if (!(e instanceof ApiError)) throw e;
+      if (e.isOffline) this.#unheard = turn;
+      if (!unheard || e.status !== 409) throw e;
+      const { state } = (await ask(api.GET('/projects/{project}/turns/{turn}', opened.path))).turn;
+      if (state === 'open' || state === 'waiting') throw e;
+    }
+  }
+
   submit(nothing: boolean): Promise<boolean> {
     return this.#step(async (opened) => {
       this.#mustBeSettled(opened);
@@ -234,7 +257,9 @@ export class Bench {
       const anyway = opened.doubted;
       opened.doubted = false;
       try {
-        await ask(api.POST('/projects/{project}/turns/{turn}/submit', { ...opened.path, body: { nothing, anyway } }));
+        await this.#once(opened, () =>
+          ask(api.POST('/projects/{project}/turns/{turn}/submit', { ...opened.path, body: { nothing, anyway } }))
+        );
       } catch (e) {
         if (e instanceof ApiError && e.code === 'doubts') opened.doubted = true;
         throw e;
@@ -247,7 +272,9 @@ export class Bench {
     return this.#step(async (opened) => {
       this.#mustBeSettled(opened);
       const turn = opened.packet.turn.id;
-      await ask(api.POST('/projects/{project}/turns/{turn}/decision', { ...opened.path, body: { decision, reason } }));
+      await this.#once(opened, () =>
+        ask(api.POST('/projects/{project}/turns/{turn}/decision', { ...opened.path, body: { decision, reason } }))
+      );
       // an accept can be taken back; a return has gone to its labeller
       this.lastSubmitted = decision === 'accept' ? turn : null;
       await this.#goOn(opened);
@@ -256,7 +283,7 @@ export class Bench {
   /** Sets the item aside with a reason and goes on. */
   park(reason: string): Promise<boolean> {
     return this.#step(async (opened) => {
-      await ask(api.POST('/projects/{project}/turns/{turn}/park', { ...opened.path, body: { reason } }));
+      await this.#once(opened, () => ask(api.POST('/projects/{project}/turns/{turn}/park', { ...opened.path, body: { reason } })));
       await this.#goOn(opened);
     });
   }

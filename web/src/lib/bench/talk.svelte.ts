@@ -29,6 +29,7 @@ export class Talk {
 
   /** Opens the form; what was written there before is still in it. */
   open(what: Writing): void {
+    this.keep();
     this.writing = what;
     this.text = this.opened.kept.get<string>(`text-${what}`) ?? '';
     this.opened.kept.set('writing', { writing: what, at: this.at });

@@ -1,0 +1,216 @@
+// @vitest-environment jsdom
+import { beforeEach, describe, expect, it, vi } from 'vitest';
+import { asSent, laid, mark } from '../../test/plane';
+import { json, offline, problem } from '../../test/server';
+import { Earlier } from './earlier.svelte';
+import { Suggestions } from './suggestions.svelte';
+import { Talk } from './talk.svelte';
+
+beforeEach(() => sessionStorage.clear());
+const path = { params: { path: { project: 3, turn: 5 } } };
+let asked: { line: string; body: unknown }[];
+const serve = (answer: (line: string) => Response | Promise<Response>) => {
+  asked = [];
+  globalThis.fetch = async (input) => {
+    const request = input as Request;
+    const line = `${request.method} ${new URL(request.url).pathname.replace('/api/v1/projects/3/', '')}`;
+    asked.push({ line, body: request.method === 'GET' ? null : await request.json().catch(() => null) });
+    return answer(line);
+  };
+};
+const packet = (more: object = {}) => ({ turn: { id: 5, mode: 'label', round: 1 }, item: { id: 9 }, pins: [], questions: [], decisions: [], suggestions: [], ...more }); // prettier-ignore
+
+describe('what is written about an item', () => {
+  const begin = (more: object = {}) => {
+    const it = laid({ marks: [mark('A', [1, 1, 5, 5])] });
+    const said: string[] = [];
+    const opened = { ...it, packet: packet(more), path, closed: false };
+    const make = () => new Talk(opened as never, 3, (m) => said.push(m));
+    return { ...it, opened, said, talk: make(), make };
+  };
+  const nowhere = () => Promise.resolve(true);
+
+  it('stays until it has arrived', async () => {
+    const { talk, said, opened } = begin();
+    serve(offline);
+    talk.pin({ x: 12.3456, y: 7, mark: 'A' });
+    talk.text = 'arm is too low';
+    await talk.send(nowhere);
+    expect([talk.writing, talk.text, said]).toEqual(['pin', 'arm is too low', [expect.stringContaining('still there')]]);
+    serve(() => json({ id: 3, x: 12.35, y: 7, text: 'arm is too low', mark: 'A' }, 201));
+    await talk.send(nowhere);
+    expect([talk.writing, talk.text, opened.packet.pins.length]).toEqual([null, '', 1]);
+    expect(asked[0]).toEqual({ line: 'POST turns/5/pins', body: { x: 12.35, y: 7, mark: 'A', text: 'arm is too low' } });
+    talk.open('pin');
+    expect(talk.text).toBe('');
+  });
+  it('survives a reload, with the place it is about', () => {
+    const { talk, make } = begin();
+    talk.pin({ x: 4, y: 5, mark: null });
+    talk.text = 'half a wo';
+    talk.keep();
+    const again = make();
+    expect([again.writing, again.text, again.at]).toEqual(['pin', 'half a wo', { x: 4, y: 5, mark: null }]);
+    again.close();
+    expect(make().writing).toBeNull();
+    // closed, not forgotten
+    again.open('pin');
+    expect(again.text).toBe('half a wo');
+  });
+  it('is of one form, and another form has its own', () => {
+    const { talk } = begin();
+    talk.open('ask');
+    talk.text = 'scab or dirt?';
+    talk.open('park');
+    expect(talk.text).toBe('');
+    talk.text = 'too dark';
+    talk.open('ask');
+    expect(talk.text).toBe('scab or dirt?');
+    talk.open('park');
+    expect(talk.text).toBe('too dark');
+  });
+  it('opens by itself only where something may be written', () => {
+    const { talk, opened, make } = begin();
+    talk.open('ask');
+    opened.packet = packet({ turn: { id: 5, mode: 'look', round: 1 } });
+    expect(make().writing).toBeNull();
+  });
+  it('that is nothing is not sent, but a return needs no word', async () => {
+    const { talk } = begin();
+    serve(() => problem(500, 'nobody should ask'));
+    talk.open('ask');
+    talk.text = '   ';
+    await talk.send(nowhere);
+    expect([asked, talk.writing]).toEqual([[], 'ask']);
+    const steps: string[] = [];
+    talk.open('return');
+    await talk.send((what, text) => (steps.push(`${what}:${text}`), Promise.resolve(true)));
+    expect([steps, talk.writing]).toEqual([['return:'], null]);
+  });
+  it('goes with a step of the workflow, and stays when that is not done', async () => {
+    const { talk } = begin();
+    talk.open('park');
+    talk.text = 'ask Ines';
+    await talk.send(() => Promise.resolve(false));
+    expect([talk.writing, talk.text, talk.sending]).toEqual(['park', 'ask Ines', false]);
+  });
+  it('is sent once, however often Enter is pressed, and what is written meanwhile stays', async () => {
+    const { talk, opened } = begin();
+    let give: (r: Response) => void = () => {};
+    serve(() => new Promise((done) => (give = done)));
+    talk.open('ask');
+    talk.text = 'which?';
+    const sent = talk.send(nowhere);
+    await talk.send(nowhere);
+    expect(talk.sending).toBe(true);
+    talk.open('park');
+    talk.text = 'no light';
+    await vi.waitFor(() => expect(asked).toHaveLength(1));
+    give(json({ id: 8, text: 'which?' }, 201));
+    await sent;
+    expect([asked.length, talk.writing, talk.text, opened.packet.questions.length]).toEqual([1, 'park', 'no light', 1]);
+  });
+  it('a pin is taken off, and one that is not says so', async () => {
+    const { talk, opened, said } = begin({ pins: [{ id: 3 }, { id: 4 }] });
+    serve(() => problem(403, 'not yours'));
+    await talk.unpin({ id: 3 } as never);
+    expect([opened.packet.pins.length, said]).toEqual([2, ['not yours']]);
+    serve(() => new Response(null, { status: 204 }));
+    await talk.unpin({ id: 3 } as never);
+    expect(opened.packet.pins).toEqual([{ id: 4 }]);
+  });
+  it('the story of a mark is shown as long as it is in hand', async () => {
+    const { talk, hand } = begin();
+    const story = { data: [{ action: 'create', by: null, at: 'x', revision: 1 }] };
+    serve(() => json(story));
+    hand.select('A');
+    await talk.showStory('A');
+    expect(talk.story).toEqual([{ action: 'create', by: 'import', at: 'x', revision: 1 }]);
+    talk.story = null;
+    const late = talk.showStory('A');
+    hand.select(null);
+    await late;
+    expect(talk.story).toBeNull();
+  });
+});
+
+describe('what changed since it was returned', () => {
+  const begin = (more: object = {}) => {
+    const it = laid({ marks: [mark('A', [1, 1, 5, 5]), mark('B', [2, 2, 5, 5]), mark('NEW', [8, 8, 5, 5])], mode: 'review' });
+    const opened = {
+      ...it,
+      packet: packet({ turn: { id: 5, mode: 'review', round: 2 }, decisions: [{ decision: 'return' }], ...more }),
+      path,
+      closed: false
+    };
+    return { ...it, opened, earlier: new Earlier(opened as never, 3) };
+  };
+  const before = [mark('A', [1, 1, 5, 5]), mark('B', [2, 2, 9, 9]), mark('GONE', [3, 3, 5, 5])].map((m) => asSent(m, { revision: 7 }));
+  it('is what has come, what is otherwise, and what is gone', async () => {
+    const { earlier, editor } = begin();
+    serve(() => json({ at: 'x', marks: before }));
+    await earlier.load();
+    const ids = () =>
+      [earlier.changes!.come, earlier.changes!.changed.map((c) => c.after), earlier.changes!.gone].map((l) => l.map((m) => m.id));
+    expect(ids()).toEqual([['NEW'], ['B'], ['GONE']]);
+    // as they were, over the marks of now
+    expect(earlier.overlays.map((o) => [o.name, o.line, o.marks.map((m) => m.id)])).toEqual([['before', 'dotted', ['B', 'GONE']]]);
+    editor.change([{ subject: 'A', item: 9, before: editor.marks.get('A')!, after: null }]);
+    expect(ids()[2]).toEqual(['A', 'GONE']);
+  });
+  it('is not asked for where there was no return, nor by who does the work', async () => {
+    serve(() => problem(500, 'nobody should ask'));
+    for (const more of [
+      { decisions: [] },
+      { turn: { id: 5, mode: 'review', round: 1 } },
+      { turn: { id: 5, mode: 'label', round: 2 } },
+      { decisions: [{ decision: 'accept' }] }
+    ]) {
+      const { earlier } = begin(more);
+      await earlier.load();
+      expect([earlier.changes, earlier.overlays]).toEqual([null, []]);
+    }
+    expect(asked).toEqual([]);
+  });
+  it('says when it could not be had, and is not shown on another item', async () => {
+    const { earlier, opened } = begin();
+    serve(() => problem(500, 'a fault'));
+    await earlier.load();
+    expect(earlier.error).toContain('a fault');
+    serve(() => json({ at: 'x', marks: before }));
+    opened.closed = true;
+    await earlier.load();
+    expect(earlier.changes).toBeNull();
+  });
+});
+
+describe('suggestions', () => {
+  const begin = (editable = true) => {
+    const it = laid({ marks: [mark('A', [1, 1, 5, 5])] });
+    const suggestions = [mark('S', [4, 4, 5, 5], { author: null, source: 'model' } as never), mark('T', [5, 5, 5, 5])].map((m) =>
+      asSent(m)
+    );
+    const opened = { ...it, packet: packet({ suggestions }), editable };
+    return { ...it, opened, list: new Suggestions(opened as never, it.words, 1) };
+  };
+  it('lie over the marks until a hand has confirmed them, and become marks of that hand', () => {
+    const { list, editor, hand, tray, opened } = begin();
+    expect(list.overlays.map((o) => [o.line, o.marks.length])).toEqual([['dashed', 2]]);
+    expect(list.name(opened.packet.suggestions[0] as never)).toBe('Apple');
+    list.confirm(opened.packet.suggestions[0] as never);
+    expect(list.list.map((s) => s.id)).toEqual(['T']);
+    const made = editor.marks.get(hand.selected)!;
+    expect([made.source, made.author, made.id === 'S', made.geometry]).toEqual(['hand', 1, false, { x: 4, y: 4, width: 5, height: 5 }]);
+    expect(tray.entries[0]!.edit).toMatchObject({ action: 'create', base: 0, suggestion: 'S' });
+    // a second press is a slip
+    list.confirm(opened.packet.suggestions[0] as never);
+    expect(editor.marks.size).toBe(2);
+    list.confirm(opened.packet.suggestions[1] as never);
+    expect(list.overlays).toEqual([]);
+  });
+  it('are not for who only looks', () => {
+    const { list, editor, opened } = begin(false);
+    list.confirm(opened.packet.suggestions[0] as never);
+    expect([editor.marks.size, list.list.length]).toEqual([1, 2]);
+  });
+});
