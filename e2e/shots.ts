@@ -121,7 +121,7 @@ test('masks, skeletons and many classes on the bench', async ({ page }) => {
   const data = process.env.SKENO_DATA ?? 'storage/skeno';
   const truth = JSON.parse(readFileSync(`${data}/demo/truth/${crumbs[2]}/${crumbs[3]!.replace('.jpg', '.json')}`, 'utf8'));
   for (const key of ['1', 'e', 'e', 'e']) await page.keyboard.press(key);
-  await page.keyboard.press('d');
+  await page.keyboard.press('f');
   for (const apple of truth.filter((f: { class: string }) => f.class === 'apple').slice(0, 4)) {
     const g = apple.geometry;
     for (let i = 0; i < 10; i++)

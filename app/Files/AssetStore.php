@@ -89,8 +89,9 @@ final class AssetStore
         if ($tiles === null || is_dir($target)) {
             return;
         }
-        $temporary = "{$target}.".bin2hex(random_bytes(6));
-        if (! @mkdir($temporary, 0o770, true)) {
+        // a killed worker leaves it where the sweep finds it
+        $temporary = storage_path('tmp/tiles-'.bin2hex(random_bytes(6)));
+        if (! @mkdir($temporary, 0o770, true) || (! is_dir(dirname($target)) && ! @mkdir(dirname($target), 0o770, true) && ! is_dir(dirname($target)))) {
             throw new RuntimeException('the tiles could not be stored: is the disk full?');
         }
         try {
