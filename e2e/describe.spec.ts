@@ -308,3 +308,60 @@ test('labels lying beside pictures are offered', async ({ person }) => {
     { geometry: expect.stringContaining('"x":80') }
   ]);
 });
+
+test('a description that is not saved is kept, asked about on leaving, and its faults are said where they are', async ({ person }) => {
+  const ines = await person('Ines Okafor');
+  await ines.goto(url('demo', `/p/${project}/describe`));
+  await expect(ines.getByRole('status').filter({ hasText: 'version' })).toBeVisible();
+  const typed = ines.getByLabel('new classes');
+  await typed.click();
+  await typed.pressSequentially('Body');
+  await ines.getByRole('button', { name: 'Add', exact: true }).click();
+  const body = ines.getByRole('article').filter({ has: ines.getByRole('button', { name: 'Body up' }) });
+  await expect(body.getByRole('button', { expanded: true })).toBeVisible();
+  // drawn as a skeleton that there is not: said in words, at its place and on its tab
+  for (const [shape, on] of [
+    ['skeleton', true],
+    ['box', false]
+  ] as const)
+    await body.getByRole('checkbox', { name: shape, exact: true }).setChecked(on);
+  await expect(body.getByRole('alert')).toHaveText('Body needs a skeleton');
+  await expect(ines.getByRole('tab', { name: /^Classes ?1$/ })).toBeVisible();
+  await expect(ines.getByRole('button', { name: 'Save codebook' })).toBeDisabled();
+  await body.getByRole('checkbox', { name: 'box', exact: true }).check();
+  await body.getByRole('checkbox', { name: 'skeleton', exact: true }).uncheck();
+  await expect(body.getByRole('alert')).toHaveCount(0);
+  // a question nobody is asked
+  await tab(ines, 'Questions');
+  await ines.getByRole('button', { name: 'Add a question' }).click();
+  const question = ines.getByLabel('question', { exact: true });
+  await question.click();
+  await question.press('Control+a');
+  await question.pressSequentially('Weight');
+  await question.press('Tab');
+  const weight = ines.getByRole('article').filter({ has: ines.getByRole('button', { name: 'Weight up' }) });
+  for (const asked of await weight.getByRole('checkbox', { checked: true }).all()) await asked.uncheck();
+  await expect(weight.getByRole('status')).toContainText('Weight is asked for no class');
+
+  // leaving asks; staying stays
+  const places = ines.getByRole('navigation', { name: 'places' });
+  await places.getByRole('link', { name: 'Hand out' }).click();
+  const dialog = ines.getByRole('dialog', { name: 'not saved yet' });
+  await expect(dialog).toBeVisible();
+  await ines.keyboard.press('Escape');
+  await expect(dialog).toBeHidden();
+  await expect(ines.getByRole('heading', { level: 1, name: 'Describe' })).toBeVisible();
+  await places.getByRole('link', { name: 'Hand out' }).click();
+  await dialog.getByRole('button', { name: 'Go, and keep it here' }).click();
+  await expect(ines.getByRole('heading', { level: 1, name: 'Hand out' })).toBeVisible();
+  // it is there again, and gone when it is dropped
+  await places.getByRole('link', { name: 'Describe' }).click();
+  await expect(ines.getByText('what you had not saved is here again')).toBeVisible();
+  await expect(ines.getByRole('button', { name: 'Body up' })).toBeVisible();
+  await places.getByRole('link', { name: 'Hand out' }).click();
+  await dialog.getByRole('button', { name: 'Drop the changes' }).click();
+  await expect(ines.getByRole('heading', { level: 1, name: 'Hand out' })).toBeVisible();
+  await places.getByRole('link', { name: 'Describe' }).click();
+  await expect(ines.getByRole('button', { name: 'Leaf scab up' })).toBeVisible();
+  await expect(ines.getByRole('button', { name: 'Body up' })).toHaveCount(0);
+});

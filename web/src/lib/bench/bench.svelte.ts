@@ -155,9 +155,15 @@ export class Bench {
       if (!(e instanceof ApiError)) throw e;
     }
   }
-  async #loadQueue(opened: Opened): Promise<void> {
-    const queue = await ask(api.GET('/projects/{project}/turns/{turn}/queue', opened.path)).catch(() => null);
-    if (!opened.closed) this.queue = queue;
+  /** The items around this one. Without an answer those known before stay, and who wants to go there asks again. */
+  async #loadQueue(opened: Opened): Promise<string> {
+    try {
+      const queue = await ask(api.GET('/projects/{project}/turns/{turn}/queue', opened.path));
+      if (!opened.closed) this.queue = queue;
+      return '';
+    } catch (e) {
+      return (e as Error).message;
+    }
   }
 
   #learning: Promise<void> | null = null;
@@ -343,9 +349,24 @@ export class Bench {
   /** where a press before this one is still on the way to: two presses go two items on */
   #heading: number | null = null;
   neighbour(by: number, unlabelled = false): void {
+    const { opened } = this;
+    if (opened && !this.queue?.data.some((q) => q.turn === opened.packet.turn.id) && this.#heading === null) {
+      void this.#loadQueue(opened).then((trouble) => {
+        if (trouble !== '') opened.say(`the items around this one could not be loaded: ${trouble}`);
+        else if (!opened.closed) this.#go(by, unlabelled);
+      });
+      return;
+    }
+    this.#go(by, unlabelled);
+  }
+  #go(by: number, unlabelled: boolean): void {
     const rows = this.queue?.data ?? [];
     const at = rows.findIndex((q) => q.turn === (this.#heading ?? this.opened?.packet.turn.id));
-    const wanted = unlabelled ? rows.slice(at + 1).find((q) => q.state === 'waiting' || q.state === 'returned') : rows[at + by];
+    const wanted = unlabelled
+      ? rows.slice(at + 1).find((q) => q.state === 'waiting' || q.state === 'returned')
+      : at < 0
+        ? undefined
+        : rows[at + by];
     if (!wanted) {
       this.message = unlabelled ? 'no unlabelled item after this one' : 'there is no item on that side';
       return;

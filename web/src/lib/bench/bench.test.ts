@@ -346,6 +346,18 @@ describe('going elsewhere', () => {
     bench.neighbour(1, true);
     expect(bench.message).toBe('no unlabelled item after this one');
   });
+  it('asks again for the items around, when they could not be had', async () => {
+    desk.instead = [
+      { at: '1/queue', answer: () => problem(500, 'a fault') },
+      { at: '1/queue', answer: offline }
+    ];
+    await begin();
+    bench.neighbour(1);
+    await vi.waitFor(() => expect(bench.message).toMatch(/could not be loaded: .*does not answer/));
+    expect(here()).toBe(1);
+    bench.neighbour(1);
+    await vi.waitFor(() => expect(here()).toBe(2));
+  });
   it('keeps what comes late from the item it was for', async () => {
     await begin();
     let give: (r: Response) => void = () => {};

@@ -83,15 +83,21 @@ export class Draft {
       // no room: leaving asks first
     }
   }
-  /** Forgets what is not saved. */
-  async startOver(): Promise<void> {
+  /** What is not saved will not be brought back. */
+  forget(): void {
     try {
       localStorage.removeItem(this.#key);
     } catch {
       // nothing was kept
     }
     this.broughtBack = this.note = '';
-    this.show(await ask(api.GET('/projects/{project}/codebook', parts(this.project))));
+    this.dirty = false;
+  }
+  /** From what is in force, once it is here again. */
+  async startOver(): Promise<void> {
+    const codebook = await ask(api.GET('/projects/{project}/codebook', parts(this.project)));
+    this.forget();
+    this.show(codebook);
   }
   close(): void {
     this.#waits = false;

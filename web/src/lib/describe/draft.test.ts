@@ -103,6 +103,13 @@ describe('a codebook that is not saved', () => {
     type('Apple', 'Pear');
     await draft.startOver();
     expect([draft.doc!.classes.length, draft.dirty, localStorage.length, draft.note]).toEqual([1, false, 0, '']);
+    // but not as long as there is nothing to begin with
+    type('Apple', 'Pear');
+    globalThis.fetch = offline;
+    await expect(draft.startOver()).rejects.toThrow(/does not answer/);
+    expect([draft.doc!.classes.length, localStorage.length]).toEqual([2, 1]);
+    draft.forget();
+    expect([draft.dirty, localStorage.length]).toEqual([false, 0]);
   });
   it('stays when it could not be saved, with the reason', async () => {
     await open();

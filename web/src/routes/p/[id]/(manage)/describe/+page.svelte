@@ -43,7 +43,7 @@
         leaving = null;
         return;
       }
-    } else if (how === 'drop') await draft.startOver();
+    } else if (how === 'drop') draft.forget();
     draft.dirty = false;
     leaving = null;
     await goto(to);
