@@ -46,14 +46,22 @@ worker.addEventListener('fetch', (event) => {
   if (isOwn(url)) event.respondWith(kept(request));
   // every page of the application is the same document
   else if (request.mode === 'navigate' && url.origin === worker.location.origin && !url.pathname.startsWith('/api/'))
-    event.respondWith(fetch(request).catch(async () => (await caches.match(SHELL)) ?? Response.error()));
+    event.respondWith(document(request));
 });
+
+/** The page from the server; where that does not answer, or who stands before it says so, the page as it was kept. */
+async function document(request: Request): Promise<Response> {
+  const shell = async () => (await caches.match(SHELL)) ?? Response.error();
+  const response = await fetch(request).catch(shell);
+  return [502, 503, 504].includes(response.status) ? shell() : response;
+}
 
 async function kept(request: Request): Promise<Response> {
   const cache = await caches.open(CACHE);
   const found = await cache.match(request);
   if (found) return found;
   const response = await fetch(request);
-  if (response.ok) await cache.put(request, response.clone());
+  // a full store keeps nothing, and the page is shown all the same
+  if (response.ok) void cache.put(request, response.clone()).catch(() => {});
   return response;
 }

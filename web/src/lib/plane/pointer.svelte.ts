@@ -64,11 +64,20 @@ export class Pointer {
       return true;
     });
   }
-  /** The browser has taken the pointer away: what was begun with this press is given up, and nothing stays half taken. */
+  /** The browser has taken the pointer away: the press is over, nothing stays half taken, and what was drawn before it stays. */
   cancel(): void {
-    this.panning = null;
+    if (this.panning) {
+      this.panning = null;
+      return;
+    }
+    if (!this.#down) return;
     this.#down = false;
-    this.plane.acted(() => this.plane.tool.cancel());
+    this.plane.acted(() => {
+      const { tool } = this.plane;
+      if (tool.interrupt) tool.interrupt();
+      else tool.cancel();
+      return true;
+    });
   }
   leave(): void {
     this.at = null;

@@ -255,6 +255,11 @@ export class OutlineTool implements StageTool {
     this.#laying = false;
     this.at.kept.set('outline', null);
   }
+  interrupt(): void {
+    if (this.#grab.busy) return void this.#grab.cancel();
+    this.#pressed = null;
+    if (this.#laying) this.#endLaying();
+  }
   cancel(): boolean {
     const was = this.#points.length > 0 || this.at.drawing.stroke !== 'new';
     this.#clear();

@@ -162,6 +162,12 @@ export class PaintTool implements StageTool {
     this.#ring = this.#ring.slice(0, -2);
     return true;
   }
+  interrupt(): void {
+    // what was painted is painted; undo takes it back
+    if (this.#last) this.up(this.#last);
+    this.#pressed = null;
+    this.#laid = 0;
+  }
   cancel(): boolean {
     const was = this.#last !== null || this.#ring.length > 0;
     this.#last = this.#pressed = null;

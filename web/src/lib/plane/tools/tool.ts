@@ -50,6 +50,8 @@ export interface StageTool {
   up(p: Point): void;
   /** one step back; false when there was nothing to step back from */
   cancel(): boolean;
+  /** The press that was going on has been taken away: it ends where it is, and what was drawn before it stays. Else `cancel` is called. */
+  interrupt?(): void;
   /** finishes what is being drawn; false when nothing is */
   finish?(): boolean;
   /** takes the last point back; false when nothing is being drawn */

@@ -178,6 +178,44 @@ describe('the pick tool', () => {
     pointer.up({ x: 200, y: 200 }, 0);
     expect(changed(bench)).toEqual([]);
   });
+  it('nor does it take what was drawn before: not by a pan, not by a press', () => {
+    const bench = laid({ active: 'leaf' });
+    const { pointer, drawing, tools } = bench.plane;
+    [drawing.mode, drawing.shape] = ['draw', 'polygon'];
+    const at = (x: number, y: number) => ({ x, y });
+    const none = at(0, 0);
+    for (const [x, y] of [[10, 10], [60, 10]] as const) { pointer.down(at(x, y), none, 0, false); pointer.up(at(x, y), 0); } // prettier-ignore
+    pointer.down(at(5, 5), none, 1, false);
+    pointer.cancel();
+    expect(pointer.panning).toBeNull();
+    pointer.down(at(60, 60), none, 0, false);
+    pointer.cancel();
+    pointer.up(at(60, 60), 0);
+    // no press at all
+    pointer.cancel();
+    expect(tools.outline.points).toEqual([10, 10, 60, 10]);
+    // a stretch that was being laid ends where it was
+    pointer.down(at(60, 60), none, 0, false);
+    for (let i = 1; i < 6; i++) pointer.move(at(60 - 9 * i, 60 + i), none);
+    pointer.cancel();
+    expect(tools.outline.points.length).toBeGreaterThan(6);
+    tools.outline.finish();
+    expect(changed(bench)).toHaveLength(1);
+  });
+  it('and what a brush has painted until then is painted', () => {
+    const bench = laid({ active: 'apple' });
+    const { pointer, drawing } = bench.plane;
+    [drawing.mode, drawing.shape] = ['draw', 'mask'];
+    pointer.down({ x: 50, y: 50 }, { x: 0, y: 0 }, 0, false);
+    pointer.move({ x: 80, y: 50 }, { x: 0, y: 0 });
+    pointer.cancel();
+    expect(changed(bench)).toHaveLength(1);
+    pointer.move({ x: 200, y: 50 }, { x: 0, y: 0 });
+    pointer.up({ x: 200, y: 50 }, 0);
+    expect(changed(bench)).toHaveLength(1);
+    bench.editor.undo();
+    expect(bench.all()).toEqual([]);
+  });
 });
 
 describe('a point that neighbours share', () => {
