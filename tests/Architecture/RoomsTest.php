@@ -130,7 +130,7 @@ final class RoomsTest extends TestCase
         'kinds' => ['api', 'words', 'edits', 'keys', 'plane', 'time'],
         'time' => ['api', 'words', 'edits', 'keys'],
         'bench' => ['api', 'state', 'ui', 'words', 'edits', 'keys', 'kinds'],
-        'objects' => ['api', 'words', 'edits', 'keys', 'plane'],
+        'objects' => ['api', 'ui', 'words', 'edits', 'keys', 'plane'],
         'items' => ['api', 'state', 'ui', 'words'],
         'intake' => ['api', 'state', 'ui', 'items'],
         'describe' => ['api', 'state', 'ui', 'words', 'keys'],
