@@ -72,7 +72,8 @@ final class Checks
         $findings = [...$this->findings($turn), ...$air];
         $stops = array_filter($findings, static fn (Finding $finding): bool => $finding->stops);
         if ($stops !== [] || ($findings !== [] && ! $anyway)) {
-            throw Refusal::because($stops !== [] ? 'findings' : 'doubts', $stops !== [] ? 'some marks are not finished' : 'please look at these once more', [
+            $more = count($stops) - 1;
+            throw Refusal::because($stops !== [] ? 'findings' : 'doubts', $stops !== [] ? reset($stops)->message.($more > 0 ? ", and {$more} more" : '') : 'please look at these once more', [
                 'findings' => array_map(static fn (Finding $finding): array => $finding->toArray(), $findings),
             ]);
         }

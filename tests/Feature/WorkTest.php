@@ -204,7 +204,9 @@ final class WorkTest extends TeamTestCase
         unset($unanswered['data']['answers']);
         $findings = $this->edit($this->mei, $turn, [$unanswered])['findings'];
         self::assertSame([['answer_missing', $mark, 'ripeness']], array_map(static fn (array $finding): array => [$finding['code'], $finding['mark'], $finding['attribute']], $findings));
-        $submit()->assertStatus(422)->assertJson(['code' => 'findings', 'findings' => [['mark' => $mark]]]);
+        $message = $findings[0]['message'];
+        self::assertStringContainsString('is not answered', $message);
+        $submit()->assertStatus(422)->assertJson(['code' => 'findings', 'detail' => $message, 'findings' => [['mark' => $mark]]]);
         $submit(['anyway' => true])->assertStatus(422);
         $submit(['nothing' => true])->assertStatus(422)->assertJson(['code' => 'objects_marked']);
         $this->edit($this->mei, $turn, [['id' => $this->ulid(), 'action' => 'answer', 'mark' => $mark, 'base' => 1, 'data' => ['attribute' => 'ripeness', 'answer' => ['no_value' => 'unsure']]], $this->create($this->ulid(), 10, 11)]);

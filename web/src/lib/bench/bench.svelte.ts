@@ -218,7 +218,7 @@ export class Bench {
     } catch (e) {
       if (e instanceof ApiError && e.problem.findings) {
         opened.findings.take(e.problem.findings);
-        const first = e.problem.findings[0];
+        const first = e.problem.findings.find((f) => f.stops) ?? e.problem.findings[0];
         if (first) opened.lead(first);
       }
       this.message = (e as Error).message;

@@ -248,6 +248,21 @@ describe('a step of the workflow', () => {
     expect(await bench.submit(false)).toBe(true);
     expect(desk.bodies[desk.asked.lastIndexOf('POST turns/1/submit')]).toEqual({ nothing: false, anyway: true });
   });
+  it('leads to what stops before what is only doubted', async () => {
+    await begin();
+    const findings = [
+      { mark: 'M1', attribute: null, message: 'small', stops: false },
+      { mark: 'M2', attribute: 'ripe', message: 'not answered', stops: true }
+    ];
+    desk.instead = [
+      {
+        at: '1/submit',
+        answer: () => new Response(JSON.stringify({ status: 422, code: 'findings', title: 'x', detail: 'not answered', type: 'x', findings }), { status: 422, headers: { 'Content-Type': 'application/problem+json' } }) // prettier-ignore
+      }
+    ];
+    expect(await bench.submit(false)).toBe(false);
+    expect([bench.message, bench.opened!.asking.question]).toEqual(['not answered', 'ripe']);
+  });
   it('is not done with something half drawn, or with changes that were not taken', async () => {
     await begin();
     kind.state.drawing = true;

@@ -74,17 +74,20 @@ export class Draft {
         : `what you had not saved is here again; it was begun on version ${kept.base}, and version ${this.version} has come since: saved, it takes its place`;
   }
   #keep(doc: Document, mapping: Record<string, string | null>): void {
-    this.dirty = JSON.stringify(doc) !== this.#loaded;
+    // (not read back from the state: whoever looks would look again when it is left as it is)
+    const dirty = (this.dirty = JSON.stringify(doc) !== this.#loaded);
     try {
-      if (this.dirty)
-        localStorage.setItem(this.#key, JSON.stringify({ base: this.version, doc, mapping, note: this.note } satisfies Unsaved));
+      if (dirty) localStorage.setItem(this.#key, JSON.stringify({ base: this.version, doc, mapping, note: this.note } satisfies Unsaved));
       else localStorage.removeItem(this.#key);
     } catch {
       // no room: leaving asks first
     }
   }
-  /** What is not saved will not be brought back. */
+  /** What is not saved is gone, here and in what is kept. */
   forget(): void {
+    if (this.#loaded !== '') this.doc = JSON.parse(this.#loaded) as Document;
+    this.mapping = {};
+    this.questions = {};
     try {
       localStorage.removeItem(this.#key);
     } catch {

@@ -29,8 +29,10 @@
   const draft = new Draft(project.id, session.user!.id);
   /** where one was about to go with something not saved */
   let leaving = $state<string | null>(null);
+  /** it has been said what is to become of it */
+  let going = false;
   beforeNavigate((navigation) => {
-    if (!draft.dirty || navigation.to?.url.pathname === page.url.pathname) return;
+    if (going || !draft.dirty || navigation.to?.url.pathname === page.url.pathname) return;
     navigation.cancel();
     if (navigation.type !== 'leave' && navigation.to)
       leaving = navigation.to.url.pathname + navigation.to.url.search + navigation.to.url.hash;
@@ -44,9 +46,9 @@
         return;
       }
     } else if (how === 'drop') draft.forget();
-    draft.dirty = false;
     leaving = null;
-    await goto(to);
+    going = true;
+    await goto(to).finally(() => (going = false));
   }
   let tab = $state<'classes' | 'questions' | 'tags' | 'skeletons' | 'json' | 'handbook' | 'proposals'>(
     page.url.hash === '#proposals' ? 'proposals' : 'classes'
