@@ -24,7 +24,9 @@ async function faults(page: Page, where: string): Promise<string[]> {
     await page.evaluate((to) => (document.documentElement.dataset.theme = to), theme);
     // what still fades has colours in between
     await page.evaluate(() => Promise.allSettled(document.getAnimations().map((moving) => moving.finished)));
-    for (const v of (await new AxeBuilder({ page }).analyze()).violations)
+    // the themes differ in colours alone
+    const axe = new AxeBuilder({ page });
+    for (const v of (await (theme === 'paper' ? axe : axe.withRules(['color-contrast'])).analyze()).violations)
       if (v.impact === 'serious' || v.impact === 'critical')
         found.push(`${where} in ${theme}: ${v.id} ${v.nodes.slice(0, 3).map((n) => n.target.join(' ')).join(', ')}`); // prettier-ignore
   }

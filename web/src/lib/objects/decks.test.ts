@@ -24,7 +24,8 @@ const document = {
   tags: [
     { key: 'dull', name: 'Dull', group: 'light' },
     { key: 'bright', name: 'Bright', group: 'light' },
-    { key: 'wet', name: 'Wet' }
+    { key: 'wet', name: 'Wet' },
+    ...Array.from({ length: 13 }, (_, i) => ({ key: `t${i}`, name: `Tree ${i}`, group: 'tree' }))
   ]
 } as unknown as Document;
 const words = new Words(3);
@@ -87,6 +88,12 @@ describe('the deck of a sweep', () => {
     expect([caps.KeyQ!.word, caps.KeyW!.word, caps.KeyW!.lit]).toEqual(['Dull', 'Bright', true]);
     caps.KeyQ!.press();
     expect(group.tag).toHaveBeenCalledWith('dull');
+    // a large group fills the keys down to those of back and on, which keep their own
+    const large = deck('ask=g:tree');
+    const all = on(large.deck.rows);
+    expect([Object.keys(all).length, all.KeyC!.word, all.KeyV!.word, all.KeyB!.word]).toEqual([15, 'back', 'skip', 'Tree 12']);
+    all.KeyB!.press();
+    expect(large.tag).toHaveBeenCalledWith('t12');
     const single = deck('ask=t:wet');
     on(single.deck.rows).KeyQ!.press();
     on(single.deck.rows).KeyW!.press();

@@ -429,6 +429,17 @@ describe('a sweep', () => {
     expect(server.state.rows.filter((r) => 'ripeness' in r.answers)).toHaveLength(50);
   });
 
+  it('that could not begin goes on behind the same object when it can', async () => {
+    fill(60);
+    const edits = await begin();
+    const sweep = new Sweep(edits, { over: 'objects', class: 'apple', question: 'ripeness', answer: 'open' });
+    server.state.trouble.push({ at: 'objects', does: 'offline' }, { at: 'objects', does: 'offline' });
+    await sweep.start(row(20).id);
+    expect([sweep.subject, sweep.error]).toEqual([undefined, expect.stringContaining('kept')]);
+    await sweep.retry();
+    expect([sweep.error, sweep.subject?.id]).toEqual(['', row(21).id]);
+  });
+
   it('has a pace only after two answers, over the last minute', async () => {
     const { sweep } = await over();
     const now = Date.now();

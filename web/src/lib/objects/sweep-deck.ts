@@ -15,6 +15,8 @@ export type SweepPorts = {
   bench: (() => void) | null;
 };
 const empty: Row = { name: '', caps: [] };
+/** Where the tags of a group lie: all but the keys of back and on. */
+const TAGS = [...letters.Q, ...letters.A, ...letters.Z.filter((code) => code !== 'KeyC' && code !== 'KeyV')];
 
 /** The deck of a sweep: the answers themselves lie on it, and back and on lie where they lie on the bench. */
 export class SweepDeck {
@@ -85,13 +87,13 @@ export class SweepDeck {
   #group(group: string): Row[] {
     const { sweep } = this;
     const tags = this.ports.words.itemTags.filter((t) => t.group === group);
-    const caps = tags.slice(0, 10).map((t, i): Cap => ({
-      code: [...letters.Q, ...letters.A][i]!,
+    const caps = tags.slice(0, TAGS.length).map((t, i): Cap => ({
+      code: TAGS[i]!,
       word: t.name,
       lit: sweep.tags.includes(t.key),
       press: () => sweep.tag(t.key)
     }));
-    return [{ name: group, caps }, empty, empty];
+    return [0, 5, 10].map((at) => ({ name: at === 0 ? group : '', caps: caps.slice(at, at + 5) }));
   }
   /** Back and on: on the keys they have on the bench, or on others of the last row where answers lie on those. */
   #moves(taken: readonly Cap[]): Cap[] {

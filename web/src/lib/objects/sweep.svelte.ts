@@ -37,6 +37,8 @@ export class Sweep {
   ended = $state(false);
   #loading: Promise<void> | null = null;
   #all = false;
+  /** behind which it began */
+  #after: string | null = null;
 
   constructor(
     private readonly edits: ObjectEdits,
@@ -90,15 +92,16 @@ export class Sweep {
 
   /** Begins, or goes on behind what was swept last. */
   async start(after: string | null): Promise<void> {
-    await this.#more(after);
+    this.#after = after;
+    await this.#more();
     await this.#settle();
   }
 
-  async #more(after: string | null): Promise<void> {
+  async #more(): Promise<void> {
     if (this.#all) return;
     const { over, question, group, tag, answer, set } = this.plan;
     const path = { project: this.edits.project };
-    const last = after ?? this.subjects.at(-1)?.id ?? null;
+    const last = this.subjects.at(-1)?.id ?? this.#after;
     const common = {
       ...(answer ? { answer } : {}),
       ...(set !== undefined ? { set } : {}),
@@ -118,12 +121,11 @@ export class Sweep {
         this.subjects = [...this.subjects, ...found.data.map((object) => ({ id: object.mark.id, object, item: null }))];
         this.#counted(found.total, found.data.length);
       } else {
-        const item = after ?? (this.subjects.at(-1)?.item ? String(this.subjects.at(-1)!.item!.item.id) : null);
         const found = await ask(
           api.GET('/projects/{project}/said', {
             params: {
               path,
-              query: { ...common, ...(group ? { group } : {}), ...(tag ? { tag } : {}), ...(item ? { after: item } : {}) }
+              query: { ...common, ...(group ? { group } : {}), ...(tag ? { tag } : {}), ...(last ? { after: last } : {}) }
             }
           })
         );
@@ -143,7 +145,7 @@ export class Sweep {
   /** Goes on to the next that has something to ask, and fetches more in good time. */
   async #settle(): Promise<void> {
     for (;;) {
-      if (this.subjects.length - this.at <= AHEAD && !this.#all) this.#loading ??= this.#more(null).finally(() => (this.#loading = null));
+      if (this.subjects.length - this.at <= AHEAD && !this.#all) this.#loading ??= this.#more().finally(() => (this.#loading = null));
       if (this.at >= this.subjects.length) {
         if (this.#loading) {
           await this.#loading;

@@ -250,6 +250,8 @@
           begin={() => void begin(null)}
         />{/if}
     </main>
+  {:else if !sweep.ended && !subject}
+    <main><p class="soft" role="status">{sweep.error === '' ? 'the next are on their way' : 'the next could not be fetched'}</p></main>
   {:else if sweep.ended || !subject}
     <main><SweepEnd {sweep} {minutes} openLeft={asked.which === 'open'} again={() => void begin(null)} {leave} /></main>
   {:else}
