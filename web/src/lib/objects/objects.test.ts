@@ -421,7 +421,7 @@ describe('a sweep', () => {
     const { edits, sweep } = await over();
     server.state.trouble.push({ at: 'objects', does: 'offline' });
     for (let i = 0; i < 50; i++) sweep.answer(ripe);
-    await vi.waitFor(() => expect(sweep.error).toContain('what you answered is kept'));
+    await vi.waitFor(() => expect(sweep.error).toContain('what you did is kept here'));
     expect([sweep.subject, sweep.ended]).toEqual([undefined, false]);
     await sweep.retry();
     expect([sweep.error, sweep.subject?.id]).toEqual(['', row(50).id]);

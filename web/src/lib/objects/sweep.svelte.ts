@@ -134,7 +134,7 @@ export class Sweep {
       }
       this.error = '';
     } catch (e) {
-      this.error = `${(e as Error).message}; what you answered is kept`;
+      this.error = (e as Error).message;
     }
   }
   #counted(total: number, got: number): void {

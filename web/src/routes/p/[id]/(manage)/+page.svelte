@@ -163,6 +163,10 @@
   .scan td.num {
     text-align: right;
   }
+  .scan th.n {
+    width: 9%;
+    min-width: 56px;
+  }
   .scan th.n a {
     white-space: nowrap;
   }
