@@ -272,7 +272,7 @@
       >
         <Close item={itemOf(subject)} {mark} question={open} {edits} {pictures} {margin} {width} {height} {outline} />
         <div class="what">
-          {name}{#if open && sweep.answers[open.key]}<span class="soft">{' · now '}{say(open, sweep.answers[open.key])}</span>{/if}
+          {name}{#if open && sweep.answers[open.key]}<span class="soft">&nbsp;· now {say(open, sweep.answers[open.key])}</span>{/if}
         </div>
       </div>
       {#if open && written}
