@@ -278,6 +278,38 @@ final readonly class Mask implements Flat
         return self::ofEdges($width, $height, $edges);
     }
 
+    /**
+     * The same by whole pixels to the right and down; what would leave the picture is cut off.
+     *
+     * @param  ?int  $width  of the picture it comes to lie on, $height likewise; null: as this one's
+     */
+    public function moved(int $dx, int $dy, ?int $width = null, ?int $height = null): self
+    {
+        $width ??= $this->width;
+        $height ??= $this->height;
+        $columns = [];
+        foreach ($this->columns() as $x => $runs) {
+            if ($x + $dx < 0 || $x + $dx >= $width) {
+                continue;
+            }
+            $moved = [];
+            $n = count($runs);
+            for ($i = 0; $i < $n; $i += 2) {
+                $from = max(0, $runs[$i] + $dy);
+                $to = min($height, $runs[$i + 1] + $dy);
+                if ($from < $to) {
+                    $moved[] = $from;
+                    $moved[] = $to;
+                }
+            }
+            if ($moved !== []) {
+                $columns[$x + $dx] = $moved;
+            }
+        }
+
+        return self::ofColumns($width, $height, $columns);
+    }
+
     /** @return array{size: array{int, int}, counts: string} */
     public function toArray(): array
     {

@@ -49,25 +49,25 @@ final class Mend
     {
         // worked out on a larger canvas, so that squares reaching past the picture's edge count as outside it
         $pad = $n + 1;
-        $canvas = self::moved($mask, $pad, $pad, $mask->width + 2 * $pad, $mask->height + 2 * $pad);
+        $canvas = $mask->moved($pad, $pad, $mask->width + 2 * $pad, $mask->height + 2 * $pad);
         $free = $canvas->complement();
         // where the top left corner of an empty square can stand, and from there what the squares cover
         $corners = $free;
         foreach (self::steps($n) as $step) {
-            $corners = $corners->intersection(self::shifted($corners, 0, -$step));
+            $corners = $corners->intersection($corners->moved(0, -$step));
         }
         foreach (self::steps($n) as $step) {
-            $corners = $corners->intersection(self::shifted($corners, -$step, 0));
+            $corners = $corners->intersection($corners->moved(-$step, 0));
         }
         $reached = $corners;
         foreach (self::steps($n) as $step) {
-            $reached = $reached->union(self::shifted($reached, 0, $step));
+            $reached = $reached->union($reached->moved(0, $step));
         }
         foreach (self::steps($n) as $step) {
-            $reached = $reached->union(self::shifted($reached, $step, 0));
+            $reached = $reached->union($reached->moved($step, 0));
         }
 
-        return self::moved($reached->complement(), -$pad, -$pad, $mask->width, $mask->height)->union($mask);
+        return $reached->complement()->moved(-$pad, -$pad, $mask->width, $mask->height)->union($mask);
     }
 
     /** @return list<int> steps whose sums reach every shift from 0 to n */
@@ -80,35 +80,5 @@ final class Mend
         }
 
         return $steps;
-    }
-
-    private static function shifted(Mask $mask, int $dx, int $dy): Mask
-    {
-        return self::moved($mask, $dx, $dy, $mask->width, $mask->height);
-    }
-
-    private static function moved(Mask $mask, int $dx, int $dy, int $width, int $height): Mask
-    {
-        $columns = [];
-        foreach ($mask->columns() as $x => $runs) {
-            if ($x + $dx < 0 || $x + $dx >= $width) {
-                continue;
-            }
-            $moved = [];
-            $n = count($runs);
-            for ($i = 0; $i < $n; $i += 2) {
-                $from = max(0, $runs[$i] + $dy);
-                $to = min($height, $runs[$i + 1] + $dy);
-                if ($from < $to) {
-                    $moved[] = $from;
-                    $moved[] = $to;
-                }
-            }
-            if ($moved !== []) {
-                $columns[$x + $dx] = $moved;
-            }
-        }
-
-        return Mask::ofColumns($width, $height, $columns);
     }
 }
