@@ -44,6 +44,20 @@ final class Coordinates
         return (float) $value;
     }
 
+    /**
+     * @param  list<float>  $points
+     * @return list<array{float, float}> point by point
+     */
+    public static function pairs(array $points): array
+    {
+        $pairs = [];
+        for ($i = 0; $i < count($points); $i += 2) {
+            $pairs[] = [$points[$i], $points[$i + 1]];
+        }
+
+        return $pairs;
+    }
+
     /** @param  list<float>  $points  at least one */
     public static function bounds(array $points): Box
     {

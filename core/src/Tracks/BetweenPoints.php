@@ -5,6 +5,7 @@ declare(strict_types=1);
 namespace Skeno\Core\Tracks;
 
 use Closure;
+use Skeno\Core\Geometry\Coordinates;
 use Skeno\Core\Geometry\Geometry;
 use Skeno\Core\Geometry\PointSet;
 use Skeno\Core\Geometry\Pose;
@@ -27,7 +28,7 @@ final readonly class BetweenPoints implements InBetween
 
     public static function pointSets(PointSet $a, PointSet $b): self
     {
-        return self::of(self::pairs($a->points), self::pairs($b->points), static fn (array $points): PointSet => PointSet::of(array_merge(...array_values($points))));
+        return self::of(Coordinates::pairs($a->points), Coordinates::pairs($b->points), static fn (array $points): PointSet => PointSet::of(array_merge(...array_values($points))));
     }
 
     public static function poses(Pose $a, Pose $b): self
@@ -76,19 +77,5 @@ final readonly class BetweenPoints implements InBetween
         }
 
         return new self($a, $ways, $shape);
-    }
-
-    /**
-     * @param  list<float>  $points
-     * @return list<array{float, float}>
-     */
-    private static function pairs(array $points): array
-    {
-        $pairs = [];
-        for ($i = 0; $i < count($points); $i += 2) {
-            $pairs[] = [$points[$i], $points[$i + 1]];
-        }
-
-        return $pairs;
     }
 }

@@ -1,0 +1,93 @@
+<?php
+
+declare(strict_types=1);
+
+namespace Skeno\Core\Tracks;
+
+use Skeno\Core\Geometry\Flat;
+
+/**
+ * Few keys for what was seen at every place: those that are needed so that what is worked out between them stays close to it. A hand that puts one
+ * right afterwards has few others to move.
+ *
+ * Method: as lines are made plain (D. H. Douglas, T. K. Peucker, 1973), with what lies between two keys in place of a straight line.
+ */
+final class Thinning
+{
+    /** How far what is worked out may be from what was seen: px, or a share of its extent where that is more. */
+    public const PX = 1.0;
+
+    public const SHARE = 0.02;
+
+    /** Places looked at together to begin with, so that the work does not grow with the square of the places. */
+    public const LONGEST = 300;
+
+    /**
+     * @param  array<int, Flat>  $seen  by place, in order, each after the one before
+     * @return list<int> places of the keys, the first and the last among them
+     */
+    public static function places(array $seen, float $px = self::PX, float $share = self::SHARE): array
+    {
+        $all = array_keys($seen);
+        $last = count($all) - 1;
+        if ($last < 1) {
+            return $all;
+        }
+        $keep = [];
+        for ($i = 0; $i <= $last; $i += self::LONGEST) {
+            $keep[$i] = true;
+        }
+        $keep[$last] = true;
+        $borders = array_keys($keep);
+        $parts = [];
+        foreach (array_slice($borders, 1) as $i => $end) {
+            $parts[] = [$borders[$i], $end];
+        }
+        while ($parts !== []) {
+            [$from, $to] = array_pop($parts);
+            $worst = self::worst($seen, $all, $from, $to, $px, $share);
+            if ($worst !== null) {
+                $keep[$worst] = true;
+                array_push($parts, [$from, $worst], [$worst, $to]);
+            }
+        }
+        ksort($keep);
+        // those that only stood at a border are not needed; of neighbours every other one is tried, so that each round costs no more than the last
+        do {
+            $kept = array_keys($keep);
+            for ($k = 1; $k < count($kept) - 1; $k++) {
+                if ($kept[$k] % self::LONGEST === 0 && self::worst($seen, $all, $kept[$k - 1], $kept[$k + 1], $px, $share) === null) {
+                    unset($keep[$kept[$k]]);
+                    $k++;
+                }
+            }
+        } while (count($keep) < count($kept));
+
+        return array_map(static fn (int $i): int => $all[$i], array_keys($keep));
+    }
+
+    /**
+     * @param  array<int, Flat>  $seen
+     * @param  list<int>  $all
+     * @return ?int which of the places between two is the worst; null when all are close enough
+     */
+    private static function worst(array $seen, array $all, int $from, int $to, float $px, float $share): ?int
+    {
+        if ($to - $from < 2) {
+            return null;
+        }
+        $between = InBetweens::of($seen[$all[$from]], $seen[$all[$to]]);
+        [$most, $worst] = [1.0, null];
+        for ($i = $from + 1; $i < $to; $i++) {
+            $is = $seen[$all[$i]];
+            $bounds = $is->bounds();
+            $may = max($px, $share * max($bounds->width, $bounds->height));
+            $off = Apart::px($is, $between->at(($all[$i] - $all[$from]) / ($all[$to] - $all[$from]))) / $may;
+            if ($off > $most) {
+                [$most, $worst] = [$off, $i];
+            }
+        }
+
+        return $worst;
+    }
+}
