@@ -2,9 +2,12 @@
 
 declare(strict_types=1);
 
+use Skeno\Core\Follow\Followed;
+use Skeno\Core\Follow\Follower;
 use Skeno\Core\Geometry\Box;
 use Skeno\Core\Geometry\Ellipse;
 use Skeno\Core\Geometry\Polygon;
+use Skeno\Core\Imaging\Plane;
 use Skeno\Core\Raster\ScanConversion;
 use Skeno\Core\Tracks\InBetweens;
 use Skeno\Core\Tracks\Key;
@@ -58,4 +61,27 @@ return static function (callable $print): void {
         $keys = Thinning::places($seen);
     });
     $print('2,000 followed boxes to the keys that are needed', $ms($took).', '.count($keys).' keys', '');
+    // an object of 120 × 90 px that moves and grows over a ground of its own, on 960 × 540
+    $frames = [];
+    for ($k = 0; $k < 40; $k++) {
+        [$x, $y, $size] = [100 + 4 * $k, 200 + 60 * sin($k / 8), 1 + 0.004 * $k];
+        $bytes = '';
+        for ($j = 0; $j < 540; $j++) {
+            for ($i = 0; $i < 960; $i++) {
+                $inside = $i >= $x && $j >= $y && $i < $x + 120 * $size && $j < $y + 90 * $size;
+                [$u, $v] = $inside ? [($i - $x) / $size, ($j - $y) / $size] : [$i + 1000, $j];
+                $bytes .= chr((int) (128 + 60 * sin($u / 7 + sin($v / 11)) + 50 * cos($v / 9 + $u / 23)));
+            }
+        }
+        $frames[] = [Plane::of(960, 540, $bytes), Box::of($x, $y, 120 * $size, 90 * $size)];
+    }
+    $follower = Follower::on(...$frames[0]);
+    $found = [];
+    $took = $time(static function () use ($follower, $frames, &$found): void {
+        foreach (array_slice($frames, 1) as [$plane]) {
+            $found[] = $follower->next($plane);
+        }
+    });
+    $iou = array_map(static fn (Followed $one, array $frame): float => $one->box->iou($frame[1]), $found, array_slice($frames, 1));
+    $print('an object of 120 x 90 px followed by its looks, 960 x 540', sprintf('%.0f frames/s, IoU %.2f', 1000 * count($found) / $took, array_sum($iou) / count($iou)), '>= 20 frames/s');
 };

@@ -1,0 +1,231 @@
+<?php
+
+declare(strict_types=1);
+
+namespace Skeno\Core\Follow;
+
+use Skeno\Core\Geometry\Box;
+use Skeno\Core\Imaging\Plane;
+use Skeno\Core\InvalidValue;
+
+/**
+ * Follows an object by its looks from frame to frame: where it went on from the last frame to this one, and how much larger or smaller it has
+ * become. It learns how the object changes, but never forgets how it looked where a hand drew it, so that small errors do not add up; and it says
+ * when it is unsure, instead of following something else.
+ *
+ * Method: search for the place most like a template by normalised cross-correlation, from coarse to fine on a picture reduced to the size of the
+ * object; the template is renewed slowly and the result aligned to the first one (I. Matthews, T. Ishikawa, S. Baker, "The template update
+ * problem", 2004).
+ */
+final class Follower
+{
+    /** Sides in px below which there is too little to see. */
+    public const LEAST = 6.0;
+
+    /** Longer side in px to which the object is reduced. */
+    private const SIZE = 44;
+
+    /** How far from where it was expected it is looked for, as a share of its sides, and in px of the reduced picture at least. */
+    private const RADIUS = 0.6;
+
+    private const LEAST_RADIUS = 6.0;
+
+    /** Likeness below which it is not the object any more. */
+    private const LIKE = 0.55;
+
+    /** Likeness of what is learned, and its share in the template. */
+    private const LEARNED = 0.8;
+
+    private const SHARE = 0.12;
+
+    /** A second place, not near the first, that is as like but for this share: then it can't be told which is the object. */
+    private const RIVAL = 0.96;
+
+    /** Share of the object that may lie outside of the picture. */
+    private const OUTSIDE = 0.5;
+
+    /** Samples across and down for looking round, and how many of the places found are looked at closely. */
+    private const COARSE = 12;
+
+    private const TRIED = 3;
+
+    private Patch $recent;
+
+    private Patch $coarse;
+
+    /** px by which it moved at last */
+    private float $vx = 0.0;
+
+    private float $vy = 0.0;
+
+    private function __construct(private Box $box, private readonly Patch $first, Patch $coarse)
+    {
+        $this->recent = $first;
+        $this->coarse = $coarse;
+    }
+
+    /** @throws InvalidValue when the box is too small, lies mostly outside, or nothing can be made out in it */
+    public static function on(Plane $plane, Box $box): self
+    {
+        if (min($box->width, $box->height) < self::LEAST) {
+            throw InvalidValue::at('box', sprintf('%.1f × %.1f px', $box->width, $box->height), 'sides of at least '.self::LEAST.' px, to be followed by looks');
+        }
+        if (self::outside($plane, $box) > self::OUTSIDE) {
+            throw InvalidValue::at('box', 'mostly outside of the picture', 'an object that can be seen');
+        }
+        $sight = Sight::of($plane, $box, self::SIZE, 0.0, 0.0);
+        $first = $sight->patch($box);
+        if ($first->contrast < Patch::FLAT) {
+            throw InvalidValue::at('box', 'even all over', 'an object with something to make out, to be followed by looks');
+        }
+
+        return new self($box, $first, $sight->rough($box, self::COARSE));
+    }
+
+    /** @param  Plane  $plane  the next frame, as large as the one before */
+    public function next(Plane $plane): Followed
+    {
+        $found = $this->found($plane, self::moved($this->box, $this->vx, $this->vy, 1.0));
+        if ($found[0] < self::LIKE) {
+            // it may have turned back
+            $found = $this->found($plane, $this->box);
+        }
+        [$best, $rival, $box, $sight] = $found;
+        $patch = $sight->patch($box);
+        $like = max(0.0, $patch->likeness($this->recent), $patch->likeness($this->first));
+        $unsure = match (true) {
+            self::outside($plane, $box) > self::OUTSIDE => 'it has left the picture',
+            $like < self::LIKE => 'nothing here looks like it any more',
+            $rival > self::RIVAL * $best => 'something else here looks as much like it',
+            default => null,
+        };
+        if ($unsure === null) {
+            [$x, $y] = self::center($this->box);
+            [$u, $v] = self::center($box);
+            [$this->vx, $this->vy] = [$u - $x, $v - $y];
+            $this->box = $box;
+            if ($like >= self::LEARNED) {
+                $this->recent = $this->recent->mixed($patch, self::SHARE);
+                $this->coarse = $this->coarse->mixed($sight->rough($box, self::COARSE), self::SHARE);
+            }
+        }
+
+        return new Followed($box, min(1.0, $like), $unsure);
+    }
+
+    /**
+     * Where it is, looked for round a place.
+     *
+     * @return array{float, float, Box, Sight} how like it that is, how like it the next best place is that lies apart from it, and where
+     */
+    private function found(Plane $plane, Box $expected): array
+    {
+        $step = Sight::step($this->box, self::SIZE);
+        $rx = max(self::RADIUS * $this->box->width, self::LEAST_RADIUS * $step);
+        $ry = max(self::RADIUS * $this->box->height, self::LEAST_RADIUS * $step);
+        $sight = Sight::of($plane, $expected, self::SIZE, $rx, $ry);
+        [$places, $apart] = $this->searched($sight, $expected, $rx, $ry, $step);
+        [$best, $box] = [-2.0, $expected];
+        foreach ($places as $place) {
+            [$like, $there] = $this->uphill($sight, $this->recent, $place, [$step, $step / 2], 0.0);
+            if ($like > $best) {
+                [$best, $box] = [$like, $there];
+            }
+        }
+        [$best, $box] = $this->uphill($sight, $this->recent, $box, [$step / 2, $step / 8], 0.03);
+        // back to what a hand drew, as far as that still looks like it: what was learned on the way may have slipped
+        if ($sight->patch($box)->likeness($this->first) >= self::LEARNED) {
+            [, $box] = $this->uphill($sight, $this->first, $box, [$step / 2, $step / 8], 0.02);
+        }
+        $rival = -1.0;
+        if ($apart !== null) {
+            [$like, $there] = $this->uphill($sight, $this->recent, $apart, [$step, $step / 4], 0.0);
+            $rival = self::near($there, $box) ? -1.0 : $like;
+        }
+
+        return [$best, $rival, $box, $sight];
+    }
+
+    /** Whether two places are about the same. */
+    private static function near(Box $a, Box $b): bool
+    {
+        return abs($a->x - $b->x) <= 0.5 * $b->width && abs($a->y - $b->y) <= 0.5 * $b->height;
+    }
+
+    /**
+     * Every place round the expected one, coarsely.
+     *
+     * @return array{list<Box>, ?Box} the best, from which to look closer; and the best that lies apart from the very best
+     */
+    private function searched(Sight $sight, Box $expected, float $rx, float $ry, float $step): array
+    {
+        $pace = 2.5 * $step;
+        [$nx, $ny] = [(int) ceil($rx / $pace), (int) ceil($ry / $pace)];
+        $found = [];
+        for ($i = -$nx; $i <= $nx; $i++) {
+            for ($j = -$ny; $j <= $ny; $j++) {
+                $place = self::moved($expected, $i * $pace, $j * $pace, 1.0);
+                $found[] = [$sight->rough($place, self::COARSE)->likeness($this->coarse), $place];
+            }
+        }
+        usort($found, static fn (array $a, array $b): int => $b[0] <=> $a[0]);
+        $apart = null;
+        foreach ($found as [, $place]) {
+            if (! self::near($place, $found[0][1])) {
+                $apart = $place;
+                break;
+            }
+        }
+
+        return [array_column(array_slice($found, 0, self::TRIED), 1), $apart];
+    }
+
+    /**
+     * Uphill from a place, by ever smaller steps.
+     *
+     * @param  array{float, float}  $pace  px of the first steps and of the last
+     * @param  float  $scale  by which it may become larger or smaller with the first steps; 0: it stays as large
+     * @return array{float, Box}
+     */
+    private function uphill(Sight $sight, Patch $template, Box $box, array $pace, float $scale): array
+    {
+        $best = $sight->patch($box)->likeness($template);
+        for ($step = $pace[0]; $step >= $pace[1];) {
+            $from = $box;
+            $ways = [[-$step, 0.0, 1.0], [$step, 0.0, 1.0], [0.0, -$step, 1.0], [0.0, $step, 1.0]];
+            if ($scale > 0) {
+                array_push($ways, [0.0, 0.0, 1 - $scale], [0.0, 0.0, 1 + $scale]);
+            }
+            foreach ($ways as [$dx, $dy, $grown]) {
+                $place = self::moved($from, $dx, $dy, $grown);
+                $like = $sight->patch($place)->likeness($template);
+                if ($like > $best) {
+                    [$best, $box] = [$like, $place];
+                }
+            }
+            if ($box === $from) {
+                $step /= 2;
+                $scale /= 2;
+            }
+        }
+
+        return [$best, $box];
+    }
+
+    private static function moved(Box $box, float $dx, float $dy, float $scale): Box
+    {
+        return Box::of($box->x + $dx + (1 - $scale) * $box->width / 2, $box->y + $dy + (1 - $scale) * $box->height / 2, $box->width * $scale, $box->height * $scale);
+    }
+
+    /** @return array{float, float} */
+    private static function center(Box $box): array
+    {
+        return [$box->x + $box->width / 2, $box->y + $box->height / 2];
+    }
+
+    /** Share of a box that lies outside of the picture. */
+    private static function outside(Plane $plane, Box $box): float
+    {
+        return 1 - ($box->clippedTo($plane->width, $plane->height)?->area() ?? 0.0) / $box->area();
+    }
+}
