@@ -489,3 +489,19 @@ test('on the sheet and in a sweep what is typed is text too', async ({ person })
   for (let i = 0; i < total; i++) await ines.keyboard.press('ArrowRight');
   await expect(ines.getByRole('status', { name: 'what was done' })).toContainText(`${total} looked at, nothing changed`);
 });
+
+test('what lies three times on the same spot is doubted twice, and its row says so twice', async ({ person }) => {
+  const mei = await person('Mei Castellan');
+  const hand = await at(mei, 5);
+  await hand.clear();
+  for (let n = 1; n <= 3; n++) {
+    await mei.keyboard.press('Escape');
+    await mei.keyboard.press('e');
+    await hand.drag(60, 60, 140, 120);
+    await expect(hand.marks).toHaveCount(n);
+  }
+  await hand.saved();
+  await hand.pick(hand.marks.last());
+  await expect(hand.marks.last().getByText(/nearly coincide/)).toHaveCount(2);
+  await hand.clear();
+});

@@ -33,16 +33,17 @@ final class AnswerQuery
         }
     }
 
-    /** @param  string  $answer  an option, `yes`, `no`, `no:<way of having no value>`, or `open`: nothing has been said */
+    /** @param  string  $answer  an option, `yes`, `no`, `no:<way of having no value>`, or `open`: nothing has been said; `is:open` is an option of that name */
     public static function said(Builder $query, Attribute $question, string $answer, string $answers = 'marks.answers'): void
     {
         $path = "{$answers}->{$question->key}";
+        $option = str_starts_with($answer, 'is:') ? substr($answer, 3) : $answer;
         match (true) {
             $answer === 'open' => $query->whereNull($path),
             str_starts_with($answer, 'no:') => $query->where("{$path}->no_value", substr($answer, 3)),
             $question->type === AttributeType::YesNo => $query->where("{$path}->value", $answer === 'yes'),
-            $question->type === AttributeType::Many => $query->whereJsonContains("{$path}->value", $answer),
-            default => $query->where("{$path}->value", $answer),
+            $question->type === AttributeType::Many => $query->whereJsonContains("{$path}->value", $option),
+            default => $query->where("{$path}->value", $option),
         };
     }
 }

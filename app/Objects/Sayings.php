@@ -94,7 +94,8 @@ final class Sayings
                 });
             });
         } elseif ($answer !== null) {
-            $query->whereJsonContains('said.tags', in_array($answer, $tags, true) ? $answer : throw InvalidValue::at('answer', $answer, 'open, '.implode(', ', $tags)));
+            $tag = $answer === 'is:open' ? 'open' : $answer;
+            $query->whereJsonContains('said.tags', in_array($tag, $tags, true) ? $tag : throw InvalidValue::at('answer', $answer, 'open, '.implode(', ', $tags)));
         }
 
         return $query;

@@ -4,6 +4,7 @@ declare(strict_types=1);
 
 namespace Tests\Feature;
 
+use App\Items\AnswerQuery;
 use App\Looks\LookAtObjects;
 use App\Models\MarkRow;
 use App\Models\Project;
@@ -12,6 +13,7 @@ use Illuminate\Support\Facades\DB;
 use Imagick;
 use ImagickDraw;
 use ImagickPixel;
+use Skeno\Core\Codebook\Codebook;
 use Skeno\Core\People\Role;
 use Skeno\Core\Quality\ClassLooks;
 use Tests\TestCase;
@@ -101,6 +103,26 @@ final class ObjectsTest extends TestCase
         self::assertSame($wrong, $data[0]['mark']['id'], 'the smallest, looked at anew');
         self::assertEquals([28, 20], $data[0]['size']);
         self::assertContains($red[0], array_column(array_column($data, 'mark'), 'id'));
+    }
+
+    public function test_an_option_called_open_is_told_from_nothing_said(): void
+    {
+        $document = ['skeno' => 'codebook/1', 'classes' => [['key' => 'gate', 'name' => 'Gate', 'shapes' => ['box'], 'attributes' => ['stands', 'swings']]], 'attributes' => [
+            ['key' => 'stands', 'name' => 'Stands', 'type' => 'one', 'scope' => 'object', 'options' => [['key' => 'open', 'name' => 'Open'], ['key' => 'shut', 'name' => 'Shut']]],
+            ['key' => 'swings', 'name' => 'Swings', 'type' => 'many', 'scope' => 'object', 'options' => [['key' => 'open', 'name' => 'Open'], ['key' => 'in', 'name' => 'In']]],
+        ]];
+        $questions = Codebook::fromArray($document)->attributes;
+        self::assertSame(['open', 'is:open', 'shut'], $questions['stands']->words());
+        $item = $this->items($this->project, 1, 'red')[0];
+        [$stands] = $this->mark([$item], 'apple', ['stands' => ['value' => 'open']]);
+        [$swings] = $this->mark([$item], 'apple', ['swings' => ['value' => ['in', 'open']]]);
+        $said = static function (string $question, string $answer) use ($questions): array {
+            $query = DB::table('marks');
+            AnswerQuery::said($query, $questions[$question], $answer);
+
+            return $query->pluck('id')->all();
+        };
+        self::assertSame([[$stands], [$swings], [$swings], [$stands]], [$said('stands', 'is:open'), $said('stands', 'open'), $said('swings', 'is:open'), $said('swings', 'open')]);
     }
 
     public function test_they_are_filtered_by_answer_and_only_where_the_question_is_asked(): void

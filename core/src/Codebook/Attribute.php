@@ -51,12 +51,12 @@ final readonly class Attribute
         };
     }
 
-    /** @return list<string> what can be asked for of this question: `open` (nothing said), an option, `yes`, `no`, `no:<way of having no value>` */
+    /** @return list<string> what can be asked for of this question: `open` (nothing said), an option (the one called open as `is:open`), `yes`, `no`, `no:<way of having no value>` */
     public function words(): array
     {
         return [
             'open',
-            ...array_map(static fn (Option $option): string => $option->key, $this->options),
+            ...array_map(static fn (Option $option): string => $option->key === 'open' ? 'is:open' : $option->key, $this->options),
             ...($this->type === AttributeType::YesNo ? ['yes', 'no'] : []),
             ...array_map(static fn (NoValue $way): string => "no:{$way->value}", $this->noValue),
         ];

@@ -68,7 +68,7 @@
     <input class="field" placeholder="filter marks" aria-label="filter marks" bind:value={filter} />
     <span class="num soft">{editor.marks.size}</span>
   </div>
-  {#each ofItem.filter((f) => f.attribute === null) as f (f.message)}<p class="fault top">{f.message}</p>{/each}
+  {#each ofItem.filter((f) => f.attribute === null) as f, i (i)}<p class="fault top">{f.message}</p>{/each}
   {#if asking.ofItem.length > 0 || tags.length > 0}
     <section class="picture" aria-label="the picture as a whole">
       <Questions

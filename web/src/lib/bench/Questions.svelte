@@ -48,7 +48,7 @@
     {#if open && editable}
       <AnswerEditor attribute={a} {answer} give={(next, stay) => asking.answer(a, next, stay)} {left} />
     {/if}
-    {#each faults.filter((f) => f.attribute === a.key) as f (f.code)}<p class="fault">{f.message}</p>{/each}
+    {#each faults.filter((f) => f.attribute === a.key) as f, i (i)}<p class="fault">{f.message}</p>{/each}
   </div>
 {/each}
 

@@ -71,7 +71,7 @@
               ...(m.stack !== null ? [`place ${m.stack} in the stack`] : [])
             ].join(' · ')}
           </div>{/if}
-        {#each faults.filter((f) => f.attribute === null) as f (f.message)}<p class="fault">{f.message}</p>{/each}
+        {#each faults.filter((f) => f.attribute === null) as f, i (i)}<p class="fault">{f.message}</p>{/each}
         <Questions {asking} list={questions} answers={m.answers} {faults} editable={opened.editable} mine={true} {left} />
       </div>
     {/if}

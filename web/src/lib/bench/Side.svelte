@@ -92,7 +92,7 @@
   {#if surface.Note}<surface.Note {surface} />{/if}
   {#if talk.story}
     <section class="came" aria-label="history of the mark">
-      {#each talk.story as h (h.revision)}<p>
+      {#each talk.story as h, i (i)}<p>
           <span class="num soft">{new Date(h.at).toLocaleString('en-GB', { dateStyle: 'medium', timeStyle: 'short' })}</span>
           {h.action} by {h.by}
         </p>{/each}
@@ -102,7 +102,7 @@
   {#if opened.mode === 'label'}
     <div class="todo" role="status" aria-label="still to do">
       {#if todo.length === 0}<span class="soft">{editor.marks.size === 0 ? 'nothing is marked yet' : 'nothing left to do here'}</span>
-      {:else}<span class="soft">to do</span>{#each todo as t (t.word)}<button onclick={t.lead}
+      {:else}<span class="soft">to do</span>{#each todo as t, i (i)}<button onclick={t.lead}
             ><span class="num">{t.count}</span> {t.word}</button
           >{/each}{/if}
     </div>

@@ -128,7 +128,7 @@
   {#if c.shapes.includes('skeleton')}
     <label
       >skeleton <select class="field" value={c.skeleton ?? ''} onchange={(e) => setOrDrop(c, 'skeleton', e.currentTarget.value)}
-        ><option value="">none yet: make one under Skeletons</option>{#each doc.skeletons ?? [] as k (k.key)}<option value={k.key}
+        ><option value="">none yet: make one under Skeletons</option>{#each doc.skeletons ?? [] as k, n (n)}<option value={k.key}
             >{k.name}</option
           >{/each}</select
       ></label
@@ -144,7 +144,7 @@
   {#if doc.classes.length > 1}
     <fieldset class="wide">
       <legend>may be a part of</legend>
-      {#each doc.classes as other (other.key)}{#if other.key !== c.key}<label class="inline"
+      {#each doc.classes as other, n (n)}{#if other.key !== c.key}<label class="inline"
             ><input
               type="checkbox"
               checked={c.part_of?.includes(other.key) ?? false}
@@ -174,7 +174,7 @@
   </fieldset>
   <fieldset class="wide">
     <legend>questions asked</legend>
-    {#each attributes.filter((a) => a.scope === 'object') as a (a.key)}<label class="inline"
+    {#each attributes.filter((a) => a.scope === 'object') as a, n (n)}<label class="inline"
         ><input
           type="checkbox"
           checked={c.attributes?.includes(a.key) ?? false}

@@ -14,7 +14,7 @@
 <section class="view" data-theme="dusk" aria-label="what the labeller will see">
   <div class="soft head">what the labeller will see</div>
   <div class="caps">
-    {#each document.classes.slice(0, 10) as c (c.key)}
+    {#each document.classes.slice(0, 10) as c, i (i)}
       <button
         class="cap"
         aria-pressed={c.key === key}
@@ -31,7 +31,7 @@
   </div>
   {#if document.classes.length > 10}<p class="soft">and {document.classes.length - 10} more on the class board</p>{/if}
   {#if current?.description}<p class="mt-2">{current.description}</p>{/if}
-  {#each questions as a (a.key)}
+  {#each questions as a, i (i)}
     <div class="q">
       <div>
         <strong>{a.name}</strong>{#if a.required}<span class="soft">&nbsp;required</span>{/if}{#if answers[a.key]}<span class="answer"
@@ -39,7 +39,7 @@
           >{:else if a.default !== undefined}<span class="soft">&nbsp;shown: {String(a.default)}</span>{/if}
       </div>
       <div class="options">
-        {#each a.options ?? [] as o (o.key)}<button
+        {#each a.options ?? [] as o, i (i)}<button
             class="cap"
             onclick={() => (answers[a.key] = { value: a.type === 'many' ? [o.key] : o.key })}>{o.name}</button
           >{/each}

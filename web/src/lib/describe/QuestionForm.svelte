@@ -140,7 +140,7 @@
           else a.default = a.type === 'yesno' ? v === 'true' : v;
         }}
         ><option value="">nothing</option>{#if a.type === 'yesno'}<option value="true">yes</option><option value="false">no</option
-          >{:else}{#each a.options ?? [] as o (o.key)}<option value={o.key}>{o.name}</option>{/each}{/if}</select
+          >{:else}{#each a.options ?? [] as o, n (n)}<option value={o.key}>{o.name}</option>{/each}{/if}</select
       ></label
     >
   {/if}
@@ -154,7 +154,7 @@
           if (v === '') delete a.look_at;
           else a.look_at = v === 'part' ? { x: 0, y: 0, width: 1, height: 0.5 } : { node: v.slice(5) };
         }}
-        ><option value="">the whole object</option><option value="part">a part of its box</option>{#each nodes as [key, name] (key)}<option
+        ><option value="">the whole object</option><option value="part">a part of its box</option>{#each nodes as [key, name], n (n)}<option
             value="node:{key}">{name}</option
           >{/each}</select
       ></label
@@ -191,10 +191,10 @@
           condition.attribute = e.currentTarget.value;
           condition.any = [firstOf(e.currentTarget.value)];
         }}
-        >{#each needed as b (b.key)}<option value={b.key}>{b.name}</option>{/each}</select
+        >{#each needed as b, n (n)}<option value={b.key}>{b.name}</option>{/each}</select
       >
       is
-      {#each other?.type === 'yesno' ? [true, false] : (other?.options ?? []).map((o) => o.key) as v (v)}<label class="inline"
+      {#each other?.type === 'yesno' ? [true, false] : (other?.options ?? []).map((o) => o.key) as v, k (k)}<label class="inline"
           ><input type="checkbox" checked={condition.any.includes(v)} onchange={() => (condition.any = toggle(condition.any, v))} />
           {typeof v === 'boolean' ? (v ? 'yes' : 'no') : other?.options?.find((o) => o.key === v)?.name}</label
         >{/each}
@@ -213,7 +213,7 @@
   {#if a.scope === 'object'}
     <fieldset class="wide">
       <legend>asked for</legend>
-      {#each doc.classes as c (c.key)}<label class="inline"
+      {#each doc.classes as c, n (n)}<label class="inline"
           ><input
             type="checkbox"
             checked={c.attributes?.includes(a.key) ?? false}

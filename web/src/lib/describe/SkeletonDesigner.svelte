@@ -194,7 +194,7 @@
 
 <ErrorNote message={error} />
 <div class="bar">
-  {#each skeletons as k, i (k.key)}<button class="act" aria-pressed={k === skeleton} onclick={() => open(i)}>{k.name}</button>{/each}
+  {#each skeletons as k, i (i)}<button class="act" aria-pressed={k === skeleton} onclick={() => open(i)}>{k.name}</button>{/each}
   <button class="act" onclick={() => begin()}><Plus size={14} />New skeleton</button>
   <label class="act file"
     ><Upload size={14} />Load a file<input
@@ -232,7 +232,7 @@
         onpointerup={drop2}
         onkeydown={keys}
       >
-        {#each skeleton.edges as edge (edge.join(' '))}
+        {#each skeleton.edges as edge, n (n)}
           {@const [a, b] = [nodeAt.get(edge[0]!), nodeAt.get(edge[1]!)]}
           {#if a && b}<line class="casing" x1={a.x * 1000} y1={a.y * 1000} x2={b.x * 1000} y2={b.y * 1000} /><line
               x1={a.x * 1000}
@@ -241,7 +241,7 @@
               y2={b.y * 1000}
             />{/if}
         {/each}
-        {#each skeleton.nodes as n, i (n.key)}
+        {#each skeleton.nodes as n, i (i)}
           <g class:taken={n.key === taken} class:twin={node?.twin === n.key}>
             <circle
               cx={n.x * 1000}
@@ -260,7 +260,7 @@
     </div>
     <div class="nodes">
       <ol aria-label="nodes">
-        {#each skeleton.nodes as n, i (n.key)}<li>
+        {#each skeleton.nodes as n, i (i)}<li>
             <button aria-pressed={n.key === taken} onclick={() => (taken = n.key)}><span class="num">{i + 1}</span>{n.name}</button>
           </li>{/each}
       </ol>

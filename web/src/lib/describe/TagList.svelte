@@ -36,7 +36,7 @@
 <table class="plain">
   <thead><tr><th>tag</th><th>key in files</th><th>group: of one group only one</th><th></th></tr></thead>
   <tbody>
-    {#each doc.tags ?? [] as t, i (t.key)}
+    {#each doc.tags ?? [] as t, i (i)}
       <tr>
         <td><input class="field" aria-label="name of tag {i + 1}" bind:value={t.name} /></td>
         <td class="num">{t.key}</td>

@@ -101,7 +101,7 @@
     </p>
     {#key `${current.id} ${current.state}`}
       <ReportList importId={current.id} list="skipped" total={current.labels.skipped_count} first={current.labels.skipped} />
-      {#each current.labels.notices as n (n.what)}<p class="soft">{n.what} ({n.count})</p>{/each}
+      {#each current.labels.notices as n, i (i)}<p class="soft">{n.what} ({n.count})</p>{/each}
       <ReportList importId={current.id} list="findings" total={current.labels.findings_count} first={current.labels.findings} />
     {/key}
   {/if}

@@ -1,4 +1,4 @@
-import { noValues, type Document } from '$lib/words/codebook';
+import { asAnswer, noValues, type Document } from '$lib/words/codebook';
 import { states } from '$lib/state/project.svelte';
 
 /** What a condition of a filter can be about, in words. */
@@ -50,7 +50,7 @@ export function choices(kind: Kind, document: Document, sets: string[]): Choice[
     case 'answer':
       return (document.attributes ?? []).flatMap((a) =>
         [
-          ...(a.options ?? []).map((o) => [o.key, o.name]),
+          ...(a.options ?? []).map((o) => [asAnswer(o.key), o.name]),
           ...(a.type === 'yesno'
             ? [
                 ['yes', 'yes'],

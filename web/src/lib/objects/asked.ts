@@ -1,4 +1,4 @@
-import type { Attribute, Document } from '$lib/words/codebook';
+import { asAnswer, type Attribute, type Document } from '$lib/words/codebook';
 import type { Words } from '$lib/words/words.svelte';
 import { answerOptions, classOptions, setChoice, type Choice } from './filters';
 import type { Plan } from './sweep.svelte';
@@ -116,7 +116,7 @@ export class Asked {
   #answers(): { value: string; word: string }[] {
     const { question, single, group } = this;
     if (question) return answerOptions(question, (answer) => `now “${answer}”`);
-    if (single) return [{ value: single.key, word: 'with it' }];
-    return this.words.itemTags.filter((t) => t.group === group).map((t) => ({ value: t.key, word: `now “${t.name}”` }));
+    if (single) return [{ value: asAnswer(single.key), word: 'with it' }];
+    return this.words.itemTags.filter((t) => t.group === group).map((t) => ({ value: asAnswer(t.key), word: `now “${t.name}”` }));
   }
 }

@@ -1,4 +1,4 @@
-import { noValues, type Attribute, type Document } from '$lib/words/codebook';
+import { asAnswer, noValues, type Attribute, type Document } from '$lib/words/codebook';
 
 /** One choice of the sentence that says which objects are meant: its name in the address, and what can be chosen. */
 export type Choice = {
@@ -13,7 +13,7 @@ export type Choice = {
 /** Answers a question can be filtered by, each after a word that says how it is meant. */
 export function answerOptions(question: Attribute, word = (answer: string): string => answer): { value: string; word: string }[] {
   return [
-    ...(question.options ?? []).map((o) => ({ value: o.key, word: word(o.name) })),
+    ...(question.options ?? []).map((o) => ({ value: asAnswer(o.key), word: word(o.name) })),
     ...(question.type === 'yesno' ? ['yes', 'no'].map((v) => ({ value: v, word: word(v) })) : []),
     ...(question.no_value ?? []).map((n) => ({ value: `no:${n}`, word: word(noValues[n]) }))
   ];

@@ -25,6 +25,18 @@ const document = {
     { key: 'wet', name: 'Wet' }
   ]
 } as unknown as Document;
+/** The keys an option may have without being taken for a word of the sentence. */
+const gate = {
+  skeno: 'codebook/1',
+  classes: [{ key: 'gate', name: 'Gate', shapes: ['box'], attributes: ['stands'] }],
+  attributes: [
+    { key: 'stands', name: 'Stands', type: 'one', scope: 'object', options: [{ key: 'open', name: 'Open' }, { key: 'shut', name: 'Shut' }] } // prettier-ignore
+  ],
+  tags: [
+    { key: 'open', name: 'Open', group: 'sky' },
+    { key: 'grey', name: 'Grey', group: 'sky' }
+  ]
+} as unknown as Document;
 const words = (d: Document = document) => {
   const w = new Words(3);
   w.take({ document: d, version: 1, looks: [] });
@@ -151,4 +163,13 @@ describe('what a sheet shows', () => {
     );
     expect(listed('').name(object, { ...(mark as object), class: 'leaf' } as never)).toBe('Leaf on tree-1.jpg, oddness 3.1');
   });
+});
+
+it('an option called open is told from what is not answered', () => {
+  const values = (choices: readonly { name: string; options: readonly { value: string }[] }[]) =>
+    choices.find((c) => c.name === 'answer')!.options.map((o) => o.value);
+  const listed = new Listed(words(gate), new URLSearchParams('class=gate&question=stands'));
+  expect(values(listed.which([], []))).toEqual(['', 'open', 'is:open', 'shut']);
+  expect(values(new Asked(words(gate), new URLSearchParams('ask=q:stands')).choices([]))).toEqual(['open', '', 'is:open', 'shut']);
+  expect(values(new Asked(words(gate), new URLSearchParams('ask=g:sky')).choices([]))).toEqual(['open', '', 'is:open', 'grey']);
 });

@@ -261,6 +261,7 @@
     width: 100%;
     height: 100%;
     touch-action: none;
+    user-select: none;
     outline: none;
   }
   .stage:focus-visible {

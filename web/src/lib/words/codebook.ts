@@ -28,6 +28,8 @@ export const types: Record<Attribute['type'], string> = {
   time: 'time',
   datetime: 'date and time'
 };
+/** An option or tag as an answer to be asked for: `open` alone means that nothing has been said. */
+export const asAnswer = (key: string): string => (key === 'open' ? 'is:open' : key);
 export const noValues = { none: 'none of these', not_visible: 'not visible', unsure: "can't tell" } as const;
 
 const given = (answer: Answer | undefined): unknown[] =>

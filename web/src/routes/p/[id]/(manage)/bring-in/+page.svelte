@@ -157,7 +157,7 @@
       <Progressbar progress={uploader.bytes ? Math.floor((100 * uploader.sent) / uploader.bytes) : 100} size="h-2" />
       {#if uploader.busy || uploader.jobs.some((j) => j.state === 'failed')}
         <ul class="jobs">
-          {#each uploader.jobs.filter((j) => j.state === 'sending' || j.state === 'failed').slice(0, 8) as job (job.path)}
+          {#each uploader.jobs.filter((j) => j.state === 'sending' || j.state === 'failed').slice(0, 8) as job (job)}
             <li>
               <span>{job.path}</span><span class="num"
                 >{job.state === 'failed' ? job.reason : `${Math.floor((100 * job.sent) / Math.max(1, job.file.size))} %`}</span
@@ -227,7 +227,7 @@
             ? `; ${facts.skipped_count} lines fit no picture`
             : ''}
         </p>
-        {#each facts.skipped.slice(0, 8) as s (s.line)}<p class="soft">line {s.line}: {s.reason}</p>{/each}
+        {#each facts.skipped.slice(0, 8) as s, i (i)}<p class="soft">line {s.line}: {s.reason}</p>{/each}
       {/if}
     </section>
     <section>

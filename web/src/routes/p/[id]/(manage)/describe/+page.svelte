@@ -275,7 +275,7 @@
           {#if offered.length > 0}
             <p class="soft mt-1">
               from your other projects:
-              {#each offered.slice(0, 12) as { c, from } (c.name)}<button
+              {#each offered.slice(0, 12) as { c, from }, i (i)}<button
                   class="act link"
                   title="as in {from.name}, with its questions"
                   onclick={() => addClasses(c.name)}>{c.name}</button

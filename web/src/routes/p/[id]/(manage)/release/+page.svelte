@@ -259,7 +259,7 @@
                       >{/if}
                   </td>
                   <td class="soft"
-                    >{#if e.compared}read back: {e.compared.marks} marks, no difference{/if}{#each e.mapping as m (m.what)}<div>
+                    >{#if e.compared}read back: {e.compared.marks} marks, no difference{/if}{#each e.mapping as m, i (i)}<div>
                         {m.what} ({m.count})
                       </div>{/each}</td
                   >
