@@ -244,9 +244,13 @@ export class Bench {
     const turn = opened.packet.turn.id;
     const unheard = this.#unheard === turn;
     this.#unheard = null;
+    // what is drawn while it is on its way would come too late, and be held
+    opened.editor.locked = () => this.say('this item is on its way: wait a moment');
     try {
+      await this.outbox.arrived(this.project, turn);
       await act();
     } catch (e) {
+      opened.editor.locked = null;
       if (!(e instanceof ApiError)) throw e;
       if (e.isOffline) this.#unheard = turn;
       if (!unheard || e.status !== 409) throw e;

@@ -248,6 +248,24 @@ describe('a step of the workflow', () => {
     expect(await bench.submit(false)).toBe(true);
     expect(desk.bodies[desk.asked.lastIndexOf('POST turns/1/submit')]).toEqual({ nothing: false, anyway: true });
   });
+  it('takes no change while it is on its way, which would come too late, and takes them again when it did not go', async () => {
+    await begin();
+    let give: (answer: Response) => void = () => {};
+    desk.instead = [{ at: '1/submit', answer: () => new Promise<Response>((done) => (give = done)) }];
+    const submitted = bench.submit(false);
+    await vi.waitFor(() => expect(desk.asked).toContain('POST turns/1/submit'));
+    expect([draw(), bench.message]).toEqual([0, 'this item is on its way: wait a moment']);
+    give(problem(422, 'not yet'));
+    expect(await submitted).toBe(false);
+    expect(draw()).toBe(1);
+    // what was drawn before goes first
+    expect(await bench.submit(false)).toBe(true);
+    expect(desk.asked.filter((line) => /turns\/1\/(edits|submit)/.test(line))).toEqual([
+      'POST turns/1/submit',
+      'POST turns/1/edits',
+      'POST turns/1/submit'
+    ]);
+  });
   it('leads to what stops before what is only doubted', async () => {
     await begin();
     const findings = [

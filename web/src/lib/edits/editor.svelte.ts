@@ -37,6 +37,8 @@ export class Editor {
   #lastActive = Date.now();
   #end: () => void;
   #closed = false;
+  /** says why nothing may be changed for a moment: the item is on its way to somebody else. null: it may */
+  locked: (() => void) | null = null;
 
   /**
    * @param history keeps what can be taken back over a reload
@@ -83,7 +85,9 @@ export class Editor {
    * @param since edits that were on their way when the server was asked: an answer that has come meanwhile may not be in what it sent
    */
   take(item: number, marks: readonly Schemas['Mark'][], said: Schemas['Said'], since: readonly Schemas['Edit'][] = []): void {
-    this.#revisions = new Map(marks.map((m) => [m.id, m.revision]));
+    // what was removed here is not in what the server sends, but can be brought back on top of that
+    const gone = this.#marksGone(this.history?.gone);
+    this.#revisions = new Map([...gone, ...marks.map((m) => [m.id, m.revision] as const)]);
     this.#revisions.set(saidSubject(item), said.revision);
     const now = new Map(marks.map((m) => [m.id, fromServer(m)]));
     let saidNow = saidFromServer(said);
@@ -105,61 +109,76 @@ export class Editor {
     }
     this.marks.replace([...now.values()]);
     this.#gone.clear();
+    for (const id of gone.keys()) if (!now.has(id)) this.#gone.add(id);
     this.#said.set(item, saidNow);
     if (this.history && this.#undo.length === 0) this.#undo = this.history.restore(now, saidNow);
   }
 
   /** Makes changes, as one step that can be taken back. @returns how many */
   change(drafts: readonly Draft[]): number {
-    if (drafts.length === 0) return 0;
+    if (drafts.length === 0 || this.#isLocked()) return 0;
     const steps = drafts.map((d): Step => ({ ...d, words: this.words.version }));
     this.#apply(steps);
     this.#undo = [...this.#undo, steps];
     this.#redo = [];
-    this.history?.keep(this.#undo);
+    this.#keep();
     return steps.length;
   }
   /** Takes the last step back. @returns its changes */
   undo(): Step[] {
     const steps = this.#undo.at(-1) ?? [];
-    if (steps.length === 0) return [];
+    if (steps.length === 0 || this.#isLocked()) return [];
     this.#undo = this.#undo.slice(0, -1);
     this.#redo = [...this.#redo, steps];
     this.#apply(turned(steps));
-    this.history?.keep(this.#undo);
+    this.#keep();
     return steps;
   }
   redo(): Step[] {
     const steps = this.#redo.at(-1) ?? [];
-    if (steps.length === 0) return [];
+    if (steps.length === 0 || this.#isLocked()) return [];
     this.#redo = this.#redo.slice(0, -1);
     this.#undo = [...this.#undo, steps];
     this.#apply(steps);
-    this.history?.keep(this.#undo);
+    this.#keep();
     return steps;
   }
   /** Takes the last change of one subject back, whatever was done to others since. @returns whether there was one */
   takeBack(subject: string): boolean {
     const at = this.#undo.findLastIndex((steps) => steps.some((s) => s.subject === subject));
-    if (at < 0) return false;
+    if (at < 0 || this.#isLocked()) return false;
     const mine = this.#undo[at]!.filter((s) => s.subject === subject);
     const rest = this.#undo[at]!.filter((s) => s.subject !== subject);
     this.#undo = rest.length > 0 ? this.#undo.with(at, rest) : this.#undo.toSpliced(at, 1);
     this.#apply(turned(mine));
-    this.history?.keep(this.#undo);
+    this.#keep();
     return true;
   }
 
   /** Settles a conflict: what this hand had made of it again, on top of the other, or the other as it is. */
   settle(conflict: Conflict, mine: boolean): void {
+    if (this.#isLocked()) return;
     this.conflicts = this.conflicts.filter((c) => c !== conflict);
     if (!mine) return;
     const { subject, item } = conflict;
     this.change([{ subject, item, before: this.#now(subject, item), after: conflict.mine, revision: this.#revisions.get(subject) ?? 0 }]);
   }
 
+  /** What can be taken back, and on top of what, over a reload. */
+  #keep(): void {
+    this.history?.keep(this.#undo, this.#marksGone());
+  }
+  #marksGone(before: Iterable<[string, number]> = []): Map<string, number> {
+    const gone = new Map(before);
+    for (const id of this.#gone) gone.set(id, this.#revisions.get(id) ?? gone.get(id) ?? 0);
+    return gone;
+  }
   #now(subject: string, item: number): Value | null {
     return subject === saidSubject(item) ? (this.#said.get(item) ?? null) : (this.marks.get(subject) ?? null);
+  }
+  #isLocked(): boolean {
+    this.locked?.();
+    return this.locked !== null;
   }
   #seconds(): number {
     const now = Date.now();
@@ -250,7 +269,7 @@ export class Editor {
       stack.map((steps) => steps.filter((s) => s.subject !== subject)).filter((steps) => steps.length > 0);
     this.#undo = without(this.#undo);
     this.#redo = without(this.#redo);
-    this.history?.keep(this.#undo);
+    this.#keep();
   }
 }
 

@@ -4,7 +4,7 @@ import { asSent, mark, saidNothing, Tray, wordsOf } from '../../test/plane';
 import type { Schemas } from '../api/client';
 import { body, type Mark, type Said } from '../words/mark';
 import { Editor, saidSubject } from './editor.svelte';
-import { same } from './history';
+import { History, same } from './history';
 
 const ITEM = 9;
 let tray: Tray;
@@ -60,6 +60,44 @@ describe('the editor', () => {
     editor.undo();
     expect([calls, at('M7')]).toEqual([2, 7]);
     expect(editor.canUndo).toBe(false);
+  });
+  it('brings back what was removed, on top of its removal, also after a reload or when the item is taken in anew', () => {
+    sessionStorage.clear();
+    const server = () => editor.take(ITEM, [], saidNothing);
+    const open = () => {
+      tray = new Tray();
+      editor = new Editor({ project: 3, turn: 5, user: 1 }, wordsOf(), tray, () => {}, new History(1, 5));
+    };
+    open();
+    editor.take(ITEM, [asSent(a)], saidNothing);
+    put(a, null);
+    tray.entries = [];
+    // another codebook: the server sends what there is, without the mark
+    server();
+    expect(editor.isGone('A')).toBe(true);
+    editor.undo();
+    expect(sent()).toEqual([['create', 'A', 5]]);
+    put(editor.marks.get('A')!, null);
+    expect(sent()[1]).toEqual(['delete', 'A', 6]);
+    editor.close();
+    for (const base of [7, 9]) {
+      open();
+      server();
+      editor.undo();
+      expect([sent(), at('A')]).toEqual([[['create', 'A', base]], 10]);
+      put(editor.marks.get('A')!, null);
+      editor.close();
+    }
+  });
+  it('changes nothing while it is locked, and says why', () => {
+    put(a, moved(a, 11));
+    let said = 0;
+    editor.locked = () => said++;
+    expect([put(moved(a, 11), null), editor.undo(), editor.redo(), editor.takeBack('A')]).toEqual([0, [], [], false]);
+    expect([said, at('A'), tray.entries.length, editor.canUndo]).toEqual([3, 11, 1, true]);
+    editor.locked = null;
+    editor.undo();
+    expect(at('A')).toBe(10);
   });
   it('takes back and does again, a removal too, and what is said of the item', () => {
     const wet: Said = { answers: {}, tags: ['wet'] };

@@ -22,6 +22,13 @@ describe('what can be taken back over a reload', () => {
   it('is all of it when everything is as it was left, whoever counted revisions meanwhile', () => {
     expect(kept(steps).restore(there({ ...mark('a', 2), revision: 7 }), wet)).toEqual(steps);
   });
+  it('knows the revisions of what was removed', () => {
+    const history = new History(1, 9);
+    history.keep([[step('a', mark('a', 2), null)]], new Map([['a', 5]]));
+    history.close();
+    expect([...new History(1, 9).gone]).toEqual([['a', 5]]);
+    expect([...new History(1, 8).gone]).toEqual([]);
+  });
   it('ends where something was changed elsewhere', () => {
     expect(kept(steps).restore(there(mark('a', 3)), wet)).toEqual(steps.slice(2));
     expect(kept(steps).restore(there(mark('a', 2)), nothing)).toEqual([]);
@@ -38,10 +45,10 @@ describe('what can be taken back over a reload', () => {
     const many = Array.from({ length: 100 }, (_, i) => [step('a', mark('a', i), mark('a', i + 1))]);
     expect(kept(many).restore(there(mark('a', 100)), nothing)).toHaveLength(60);
     kept([[step('a', null, { ...mark('a', 1), answers: { remark: { value: 'x'.repeat(2_000_000) } } })]]);
-    expect(sessionStorage.getItem('skeno-undo-1-9')).toBe('[]');
+    expect(JSON.parse(sessionStorage.getItem('skeno-undo-1-9')!).steps).toEqual([]);
     // what was done before something large is not kept either: a step can't be skipped
     const huge = [[step('b', null, mark('b', 1))], Array.from({ length: 5000 }, (_, i) => step(`m${i}`, null, mark(`m${i}`, 1))), ...steps];
-    expect(JSON.parse((kept(huge), sessionStorage.getItem('skeno-undo-1-9'))!)).toEqual(steps);
+    expect(JSON.parse((kept(huge), sessionStorage.getItem('skeno-undo-1-9'))!).steps).toEqual(steps);
   });
   it('writes a step only once, however many follow', () => {
     const write = vi.spyOn(JSON, 'stringify');
@@ -52,7 +59,7 @@ describe('what can be taken back over a reload', () => {
       history.keep(undo);
       history.flush();
     }
-    expect(write).toHaveBeenCalledTimes(30);
+    expect(write.mock.calls.filter(([value]) => Array.isArray(value))).toHaveLength(30);
     write.mockRestore();
     expect(new History(1, 9).restore(there(mark('a', 30)), nothing)).toHaveLength(30);
   });

@@ -19,7 +19,7 @@ const REST = 400;
 /** Keeps what can be taken back until the item is left or the tab closed. */
 export class History {
   readonly #key: string;
-  #waiting: Step[][] | null = null;
+  #waiting: { undo: Step[][]; gone: ReadonlyMap<string, number> } | null = null;
   /** steps never change once they are made */
   #written = new WeakMap<Step[], string>();
   #timer: ReturnType<typeof setTimeout> | undefined;
@@ -30,8 +30,9 @@ export class History {
     globalThis.addEventListener?.('pagehide', this.#leaving);
   }
 
-  keep(undo: Step[][]): void {
-    this.#waiting = undo;
+  /** @param gone revisions of marks that are not there any more: what brings one back has to be on top of its removal */
+  keep(undo: Step[][], gone: ReadonlyMap<string, number> = new Map()): void {
+    this.#waiting = { undo, gone };
     clearTimeout(this.#timer);
     this.#timer = setTimeout(() => this.flush(), REST);
   }
@@ -42,7 +43,7 @@ export class History {
     // the newest first, as many as there is room for: one step may be of thousands of marks
     const kept: string[] = [];
     let size = 2;
-    for (const steps of this.#waiting.slice(-KEPT).reverse()) {
+    for (const steps of this.#waiting.undo.slice(-KEPT).reverse()) {
       if (steps.length > MOST_AT_ONCE) break;
       let json = this.#written.get(steps);
       if (json === undefined) this.#written.set(steps, (json = JSON.stringify(steps)));
@@ -50,9 +51,10 @@ export class History {
       if (size > LARGEST) break;
       kept.unshift(json);
     }
+    const gone = JSON.stringify(Object.fromEntries(this.#waiting.gone));
     this.#waiting = null;
     try {
-      sessionStorage.setItem(this.#key, `[${kept.join()}]`);
+      sessionStorage.setItem(this.#key, `{"gone":${gone},"steps":[${kept.join()}]}`);
     } catch {
       // the store is full: the steps stay for this visit, only a reload forgets them
       sessionStorage.removeItem(this.#key);
@@ -63,14 +65,21 @@ export class History {
     globalThis.removeEventListener?.('pagehide', this.#leaving);
   }
 
+  #read(): { steps: Step[][]; gone: Record<string, number> } {
+    try {
+      const kept = JSON.parse(sessionStorage.getItem(this.#key) ?? '{}') as { steps?: Step[][]; gone?: Record<string, number> };
+      return { steps: kept.steps ?? [], gone: kept.gone ?? {} };
+    } catch {
+      return { steps: [], gone: {} };
+    }
+  }
+  /** The revisions marks had when they were removed here. */
+  get gone(): Map<string, number> {
+    return new Map(Object.entries(this.#read().gone));
+  }
   /** The steps kept, as far back as they still fit what is there: from one that does not on, nothing may be taken back. */
   restore(marks: ReadonlyMap<string, Mark>, said: Said): Step[][] {
-    let kept: Step[][];
-    try {
-      kept = JSON.parse(sessionStorage.getItem(this.#key) ?? '[]') as Step[][];
-    } catch {
-      return [];
-    }
+    const kept = this.#read().steps;
     const now = new Map<string, Value>(marks);
     const saidNow = (subject: string): Value | null => now.get(subject) ?? (subject.startsWith('said:') ? said : null);
     const fitting: Step[][] = [];
