@@ -13,6 +13,7 @@ use App\Models\Layer;
 use App\Models\Project;
 use App\Work\Reach;
 use Illuminate\Database\Eloquent\Builder;
+use Skeno\Core\Codebook\Attribute;
 use Skeno\Core\Codebook\Scope;
 use Skeno\Core\InvalidValue;
 use Skeno\Core\Marks\LayerKind;
@@ -94,8 +95,8 @@ final class Sayings
                 });
             });
         } elseif ($answer !== null) {
-            $tag = $answer === 'is:open' ? 'open' : $answer;
-            $query->whereJsonContains('said.tags', in_array($tag, $tags, true) ? $tag : throw InvalidValue::at('answer', $answer, 'open, '.implode(', ', $tags)));
+            $words = array_combine(array_map(Attribute::word(...), $tags), $tags);
+            $query->whereJsonContains('said.tags', $words[$answer] ?? throw InvalidValue::at('answer', $answer, 'open, '.implode(', ', array_keys($words))));
         }
 
         return $query;

@@ -265,7 +265,7 @@ final class StationsTest extends TeamTestCase
         self::assertSame([ItemState::Accepted, 1, 10], [$item->refresh()->state, $preview()['marks'], MarkRow::query()->findOrFail($mark)->geometry['x']]);
         $this->api($this->ravi, 'post', "{$this->base}/turns/{$packet['turn']['id']}/submit", [])->assertOk();
         $review = $this->next($this->tobias, ['purpose' => 'review']);
-        self::assertCount(2, $review['marks'], 'the reviewer sees the copy');
+        self::assertCount(2, $review['marks'], 'the draft is what is reviewed');
         $this->decide($this->tobias, $review['turn']['id'])->assertOk();
         self::assertSame([ItemState::Accepted, 2], [$item->refresh()->state, $preview()['marks']]);
         $changed = MarkRow::query()->findOrFail($mark);

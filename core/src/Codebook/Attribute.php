@@ -51,12 +51,18 @@ final readonly class Attribute
         };
     }
 
+    /** How an option or a tag is asked for: by its key, unless that alone would mean that nothing has been said. */
+    public static function word(string $key): string
+    {
+        return $key === 'open' ? 'is:open' : $key;
+    }
+
     /** @return list<string> what can be asked for of this question: `open` (nothing said), an option (the one called open as `is:open`), `yes`, `no`, `no:<way of having no value>` */
     public function words(): array
     {
         return [
             'open',
-            ...array_map(static fn (Option $option): string => $option->key === 'open' ? 'is:open' : $option->key, $this->options),
+            ...array_map(static fn (Option $option): string => self::word($option->key), $this->options),
             ...($this->type === AttributeType::YesNo ? ['yes', 'no'] : []),
             ...array_map(static fn (NoValue $way): string => "no:{$way->value}", $this->noValue),
         ];

@@ -21,7 +21,7 @@ final readonly class Condition
     }
 
     /**
-     * Reads `[-]kind:value`. Of an answer the value is `question=answer`: an option, `yes`, `no`, `no:<way of having no value>`, or `open`.
+     * Reads `[-]kind:value`. Of an answer the value is `question=answer`: one of the question's words (Attribute::words).
      *
      * @throws InvalidValue that names what was wrong
      */

@@ -35,9 +35,9 @@ final class BetweenOutlines implements InBetween
         if (count($of) !== count($to)) {
             return new self($a, $b, []);
         }
-        $most = Coordinates::MOST - $a->points() - $b->points() >= 0 ? Coordinates::MOST : 0;
+        $all = $a->points() + $b->points() <= Coordinates::MOST;
 
-        return new self($a, $b, array_map(static fn (array $ring, array $other): array => OutlineMatch::closed($ring, $other, $most), $of, self::together($of, $to)));
+        return new self($a, $b, array_map(static fn (array $ring, array $other): array => OutlineMatch::closed($ring, $other, $all), $of, self::together($of, $to)));
     }
 
     public function at(float $t): Geometry

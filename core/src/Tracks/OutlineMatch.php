@@ -28,10 +28,10 @@ final class OutlineMatch
     /**
      * @param  list<float>  $a  a ring, flat, three points or more
      * @param  list<float>  $b
-     * @param  int  $most  points the result may have; at least as many as the first ring has
+     * @param  bool  $all  points of both; else only the first's
      * @return array{list<float>, list<float>} equally long: point by point from where to where
      */
-    public static function closed(array $a, array $b, int $most = Coordinates::MOST): array
+    public static function closed(array $a, array $b, bool $all = true): array
     {
         if (Coordinates::signedArea($a) * Coordinates::signedArea($b) < 0) {
             $b = self::reversed($b);
@@ -47,7 +47,7 @@ final class OutlineMatch
         $b = self::from($b, $j);
         $pairs = $n * $m <= self::MOST_PAIRS ? self::pairs($a, $b, $way, $reach) : [[0, 0]];
 
-        return self::along([...$a, $a[0], $a[1]], [...$b, $b[0], $b[1]], [...$pairs, [$n, $m]], $n + $m <= $most, true);
+        return self::along([...$a, $a[0], $a[1]], [...$b, $b[0], $b[1]], [...$pairs, [$n, $m]], $all, true);
     }
 
     /**
@@ -55,7 +55,7 @@ final class OutlineMatch
      * @param  list<float>  $b
      * @return array{list<float>, list<float>} equally long: point by point from where to where
      */
-    public static function open(array $a, array $b, int $most = Coordinates::MOST): array
+    public static function open(array $a, array $b): array
     {
         $way = self::way(self::mean($a), self::mean($b));
         $turned = self::reversed($b);
@@ -72,7 +72,7 @@ final class OutlineMatch
         // ends go to ends
         $pairs = array_values(array_filter($pairs, static fn (array $pair): bool => $pair[0] < $n - 1 && $pair[1] < $m - 1));
 
-        return self::along($a, $b, [...$pairs, [$n - 1, $m - 1]], $n + $m <= $most, false);
+        return self::along($a, $b, [...$pairs, [$n - 1, $m - 1]], $n + $m <= Coordinates::MOST, false);
     }
 
     /**
@@ -128,7 +128,7 @@ final class OutlineMatch
 
     /**
      * @param  list<float>  $points
-     * @return list<float> the same outline the other way round, from the same point for a ring's sake
+     * @return list<float> the same outline the other way round
      */
     private static function reversed(array $points): array
     {

@@ -86,7 +86,7 @@ export class Editor {
    */
   take(item: number, marks: readonly Schemas['Mark'][], said: Schemas['Said'], since: readonly Schemas['Edit'][] = []): void {
     // what was removed here is not in what the server sends, but can be brought back on top of that
-    const gone = this.#marksGone(this.history?.gone);
+    const gone = this.#marksGone();
     this.#revisions = new Map([...gone, ...marks.map((m) => [m.id, m.revision] as const)]);
     this.#revisions.set(saidSubject(item), said.revision);
     const now = new Map(marks.map((m) => [m.id, fromServer(m)]));
@@ -109,9 +109,17 @@ export class Editor {
     }
     this.marks.replace([...now.values()]);
     this.#gone.clear();
-    for (const id of gone.keys()) if (!now.has(id)) this.#gone.add(id);
     this.#said.set(item, saidNow);
-    if (this.history && this.#undo.length === 0) this.#undo = this.history.restore(now, saidNow);
+    if (this.history && this.#undo.length === 0) {
+      const kept = this.history.restore(now, saidNow);
+      this.#undo = kept.steps;
+      for (const [id, revision] of kept.gone) if (!gone.has(id)) gone.set(id, revision);
+    }
+    for (const [id, revision] of gone)
+      if (!now.has(id)) {
+        this.#gone.add(id);
+        if (!this.#revisions.has(id)) this.#revisions.set(id, revision);
+      }
   }
 
   /** Makes changes, as one step that can be taken back. @returns how many */
@@ -166,12 +174,10 @@ export class Editor {
 
   /** What can be taken back, and on top of what, over a reload. */
   #keep(): void {
-    this.history?.keep(this.#undo, this.#marksGone());
+    this.history?.keep(this.#undo, () => this.#marksGone());
   }
-  #marksGone(before: Iterable<[string, number]> = []): Map<string, number> {
-    const gone = new Map(before);
-    for (const id of this.#gone) gone.set(id, this.#revisions.get(id) ?? gone.get(id) ?? 0);
-    return gone;
+  #marksGone(): Map<string, number> {
+    return new Map([...this.#gone].map((id) => [id, this.#revisions.get(id) ?? 0]));
   }
   #now(subject: string, item: number): Value | null {
     return subject === saidSubject(item) ? (this.#said.get(item) ?? null) : (this.marks.get(subject) ?? null);

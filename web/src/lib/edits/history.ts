@@ -19,7 +19,7 @@ const REST = 400;
 /** Keeps what can be taken back until the item is left or the tab closed. */
 export class History {
   readonly #key: string;
-  #waiting: { undo: Step[][]; gone: ReadonlyMap<string, number> } | null = null;
+  #waiting: { undo: Step[][]; gone: () => ReadonlyMap<string, number> } | null = null;
   /** steps never change once they are made */
   #written = new WeakMap<Step[], string>();
   #timer: ReturnType<typeof setTimeout> | undefined;
@@ -30,8 +30,8 @@ export class History {
     globalThis.addEventListener?.('pagehide', this.#leaving);
   }
 
-  /** @param gone revisions of marks that are not there any more: what brings one back has to be on top of its removal */
-  keep(undo: Step[][], gone: ReadonlyMap<string, number> = new Map()): void {
+  /** @param gone tells the revisions of marks that are not there any more: what brings one back has to be on top of its removal */
+  keep(undo: Step[][], gone: () => ReadonlyMap<string, number> = () => new Map()): void {
     this.#waiting = { undo, gone };
     clearTimeout(this.#timer);
     this.#timer = setTimeout(() => this.flush(), REST);
@@ -51,7 +51,7 @@ export class History {
       if (size > LARGEST) break;
       kept.unshift(json);
     }
-    const gone = JSON.stringify(Object.fromEntries(this.#waiting.gone));
+    const gone = JSON.stringify(Object.fromEntries(this.#waiting.gone()));
     this.#waiting = null;
     try {
       sessionStorage.setItem(this.#key, `{"gone":${gone},"steps":[${kept.join()}]}`);
@@ -73,13 +73,15 @@ export class History {
       return { steps: [], gone: {} };
     }
   }
-  /** The revisions marks had when they were removed here. */
-  get gone(): Map<string, number> {
-    return new Map(Object.entries(this.#read().gone));
+  /**
+   * The steps kept, as far back as they still fit what is there: from one that does not on, nothing may be taken back; and the revisions of
+   * marks that were removed here.
+   */
+  restore(marks: ReadonlyMap<string, Mark>, said: Said): { steps: Step[][]; gone: Map<string, number> } {
+    const kept = this.#read();
+    return { steps: this.#fitting(kept.steps, marks, said), gone: new Map(Object.entries(kept.gone)) };
   }
-  /** The steps kept, as far back as they still fit what is there: from one that does not on, nothing may be taken back. */
-  restore(marks: ReadonlyMap<string, Mark>, said: Said): Step[][] {
-    const kept = this.#read().steps;
+  #fitting(kept: Step[][], marks: ReadonlyMap<string, Mark>, said: Said): Step[][] {
     const now = new Map<string, Value>(marks);
     const saidNow = (subject: string): Value | null => now.get(subject) ?? (subject.startsWith('said:') ? said : null);
     const fitting: Step[][] = [];

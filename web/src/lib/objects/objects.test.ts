@@ -60,8 +60,8 @@ const server = vi.hoisted(() => {
     if (does === 'offline') throw new TypeError('no network');
     if (path === 'codebook') return json({ version: state.version, document, looks: [] });
     if (path === 'edits') {
-      const sent = (await request.json()) as Record<'edits', { id: string; action: string; mark: string; base: number; data?: Row }[]>;
-      const results = sent.edits.map((edit) => {
+      const { edits }: { edits: { id: string; action: string; mark: string; base: number; data?: Row }[] } = await request.json();
+      const results = edits.map((edit) => {
         const row = state.rows.find((r) => r.id === edit.mark)!;
         if (edit.data?.class === 'forbidden') return { id: edit.mark, outcome: 'refused', mark: null, said: null, reason: 'no such class' };
         if (edit.base !== row.revision) return { id: edit.mark, outcome: 'conflict', mark: mark(row), said: null };
