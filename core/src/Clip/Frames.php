@@ -1,0 +1,91 @@
+<?php
+
+declare(strict_types=1);
+
+namespace Skeno\Core\Clip;
+
+use Skeno\Core\InvalidValue;
+
+/** Single frames of a clip as pictures: exact ones decoded from the original, or quick ones from what was made of it. */
+final readonly class Frames
+{
+    /** Stretches of frames picked in one decoding. */
+    private const AT_ONCE = 500;
+
+    private Program $program;
+
+    public function __construct(ClipLimits $limits)
+    {
+        $this->program = new Program($limits);
+    }
+
+    /**
+     * Writes frames of the original as PNG, upright and with square pixels, named by their number: `000017.png`.
+     *
+     * @param  list<int>  $frames  in any order
+     * @param  string  $folder  where they are written, nothing else in it
+     * @return array<int, string> the files by frame, in order
+     *
+     * @throws RefusedClip when the original does not give them
+     */
+    public function write(string $file, ClipFormat $format, array $frames, FrameTable $table, string $folder): array
+    {
+        $frames = array_values(array_unique($frames));
+        sort($frames);
+        foreach ($frames as $frame) {
+            if ($frame < 0 || $frame >= $table->count()) {
+                throw InvalidValue::at('frames', $frame, 'frames from 0 to '.($table->count() - 1));
+            }
+        }
+        $written = [];
+        foreach (array_chunk(self::stretches($frames), self::AT_ONCE) as $some) {
+            $wanted = array_merge(...array_map(static fn (array $stretch): array => range($stretch[0], $stretch[1]), $some));
+            $picked = implode('+', array_map(static fn (array $stretch): string => "between(n,{$stretch[0]},{$stretch[1]})", $some));
+            $this->program->ffmpeg([...Program::input($file, $format->demuxer()), '-map', '0:v:0', '-fps_mode', 'passthrough', '-vf', "select='{$picked}',scale=w={$table->width}:h={$table->height},setsar=1", '-frames:v', (string) count($wanted), '-f', 'image2', '-start_number', '0', "{$folder}/part-%06d.png"]);
+            foreach ($wanted as $i => $frame) {
+                $from = sprintf('%s/part-%06d.png', $folder, $i);
+                if (! is_file($from)) {
+                    throw RefusedClip::because("frame {$frame} could not be decoded");
+                }
+                rename($from, $written[$frame] = sprintf('%s/%06d.png', $folder, $frame));
+            }
+        }
+
+        return $written;
+    }
+
+    /**
+     * One frame as JPEG from a file that was made for the screen, decoding only its group.
+     *
+     * @throws RefusedClip
+     */
+    public function quick(string $made, FrameTable $table, int $frame, string $target): void
+    {
+        $time = $table->seconds($frame);
+        // in the middle between it and the frame before: the first one past that is it
+        $from = $frame === 0 ? 0.0 : ($time + $table->seconds($frame - 1)) / 2;
+        $this->program->ffmpeg([...($frame === 0 ? [] : ['-seek_timestamp', '1', '-ss', sprintf('%.6F', $from)]), ...Program::input($made, 'mov'), '-map', '0:v:0', '-frames:v', '1', '-q:v', '3', '-f', 'image2', '-update', '1', $target]);
+        if (! is_file($target)) {
+            throw RefusedClip::because("frame {$frame} could not be decoded");
+        }
+    }
+
+    /**
+     * @param  list<int>  $frames  in order
+     * @return list<array{int, int}>
+     */
+    private static function stretches(array $frames): array
+    {
+        $stretches = [];
+        foreach ($frames as $frame) {
+            $last = array_key_last($stretches);
+            if ($last !== null && $stretches[$last][1] === $frame - 1) {
+                $stretches[$last][1] = $frame;
+            } else {
+                $stretches[] = [$frame, $frame];
+            }
+        }
+
+        return $stretches;
+    }
+}
