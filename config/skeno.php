@@ -8,6 +8,15 @@ return [
         'max_bytes' => (int) env('SKENO_PICTURE_MAX_BYTES', 100_000_000),
         'max_pixels' => (int) env('SKENO_PICTURE_MAX_PIXELS', 100_000_000),
     ],
+    'clip' => [
+        'max_bytes' => (int) env('SKENO_CLIP_MAX_BYTES', 20_000_000_000),
+        'max_pixels' => (int) env('SKENO_CLIP_MAX_PIXELS', 36_000_000),
+        'max_frames' => (int) env('SKENO_CLIP_MAX_FRAMES', 60_000),
+        'max_seconds' => (int) env('SKENO_CLIP_MAX_SECONDS', 14_400),
+        // what a decoder may take of memory and time
+        'decoder_bytes' => (int) env('SKENO_CLIP_DECODER_BYTES', 6_000_000_000),
+        'decoder_seconds' => (int) env('SKENO_CLIP_DECODER_SECONDS', 3_000),
+    ],
     'upload' => [
         // PHP's own limits do not matter: a file comes in pieces of at most this size
         'piece_bytes' => 4_000_000,

@@ -57,6 +57,7 @@ Route::middleware(['auth:sanctum', StillWelcome::class])->group(static function 
             Route::get('handbook', [HandbookController::class, 'show']);
             Route::get('handbook/files/{file}', [HandbookController::class, 'file']);
             Route::get('items/{item}/picture', [ItemController::class, 'picture']);
+            Route::get('items/{item}/clip/{file}', [ItemController::class, 'clip']);
             Route::get('items/{item}/tiles/{level}/{column}/{row}', [ItemController::class, 'tile']);
         });
         Route::middleware('right:project.manage')->group(static function (): void {

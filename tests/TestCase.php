@@ -4,7 +4,7 @@ declare(strict_types=1);
 
 namespace Tests;
 
-use App\Intake\TakePictures;
+use App\Intake\TakeFiles;
 use App\Models\Item;
 use App\Models\Membership;
 use App\Models\Project;
@@ -83,7 +83,7 @@ abstract class TestCase extends Base
     {
         $items = [];
         for ($i = 0; $i < $count; $i++) {
-            $outcome = app(TakePictures::class)->one($project, $this->picture($width, $height, "{$set}{$i}"), sprintf('%s/p%02d.png', $set, $i), false);
+            $outcome = app(TakeFiles::class)->one($project, $this->picture($width, $height, "{$set}{$i}"), sprintf('%s/p%02d.png', $set, $i), false);
             $this->assertSame('taken', $outcome->state, $outcome->reason);
             $items[] = Item::query()->findOrFail($outcome->item);
         }

@@ -6,7 +6,7 @@ namespace App\Console;
 
 use App\Access\Actor;
 use App\Files\AssetStore;
-use App\Intake\TakePictures;
+use App\Intake\TakeFiles;
 use App\Models\CodebookVersion;
 use App\Models\Item;
 use App\Models\Membership;
@@ -89,12 +89,12 @@ final class DemoCommand extends SkenoCommand
         $project = app(Projects::class)->create($name, $about, 'Larkmoor Orchard Trials', Codebook::fromJson((string) file_get_contents("{$folder}/codebook.json")), $people['Ines Okafor']);
         $this->join($project, $people);
         $items = [];
-        foreach (app(TakePictures::class)->all($project, "{$folder}/pictures", false) as $outcome) {
+        foreach (app(TakeFiles::class)->all($project, "{$folder}/pictures", false) as $outcome) {
             if ($outcome->item !== null) {
                 $items[] = $outcome->item;
             }
         }
-        app(TakePictures::class)->derive($items, true);
+        app(TakeFiles::class)->derive($items, true);
         $this->write($project, "{$folder}/handbook.md", $items[0], $people['Ines Okafor']);
         try {
             $this->play($project, $people, $this->read("{$folder}/work.json"), $sets, $note);

@@ -4,8 +4,8 @@ declare(strict_types=1);
 
 namespace App\Console;
 
+use App\Intake\TakeFiles;
 use App\Intake\TakeLabels;
-use App\Intake\TakePictures;
 use Skeno\Core\Formats\Folder;
 use Skeno\Core\Formats\Format;
 use Skeno\Core\Formats\Noticed;
@@ -39,7 +39,7 @@ final class ImportCommand extends SkenoCommand
         }
         $report = ['project' => $project->id, 'taken' => 0, 'known' => 0, 'passed' => 0, 'refused' => [], 'renamed' => []];
         $items = [];
-        $intake = app(TakePictures::class);
+        $intake = app(TakeFiles::class);
         foreach ($intake->all($project, $path, $this->option('again') === true, $this->word('set', '') ?? '') as $outcome) {
             if ($outcome->state === 'refused') {
                 $report['refused'][] = ['file' => $outcome->path, 'reason' => $outcome->reason];

@@ -9,12 +9,13 @@ use App\Releases\Snapshots;
 use Skeno\Core\Formats\Format;
 use Skeno\Core\Formats\Yolo\YoloLayout;
 use Skeno\Core\InvalidValue;
+use Skeno\Core\Release\ChosenFrames;
 use Skeno\Core\Release\Recipe;
 use Skeno\Core\Release\Split;
 
 final class ReleaseCommand extends SkenoCommand
 {
-    protected $signature = 'skeno:release {project : id or exact name} {--format= : one of the formats; an unknown word lists them} {--layout= : of YOLO: folders, or together for the older one} {--out= : a folder, or a file ending in .zip}
+    protected $signature = 'skeno:release {project : id or exact name} {--format= : one of the formats; an unknown word lists them} {--layout= : of YOLO: folders, or together for the older one} {--frames=keys : of clips, in a format of pictures: keys, all, every:N or list:0,5,9} {--out= : a folder, or a file ending in .zip}
         {--states=accepted : accepted or any} {--with-unlabelled : items nobody labelled too} {--classes= : keys or names, with commas} {--sets= : sets, with commas}
         {--split= : shares of train, val and test, such as 80,10,10} {--seed=1} {--no-pictures} {--names : with the names of those who labelled}
         {--number= : write this release instead of taking a new one} {--json}';
@@ -30,6 +31,7 @@ final class ReleaseCommand extends SkenoCommand
         if ($layout !== null && (! $format->hasLayouts() || YoloLayout::tryFrom($layout) === null)) {
             throw InvalidValue::at('--layout', $layout, $format->hasLayouts() ? implode(' or ', array_column(YoloLayout::cases(), 'value')) : "nothing, since {$format->label()} has one layout");
         }
+        $frames = ChosenFrames::parse($this->word('frames', 'keys') ?? 'keys', '--frames');
         $out = $this->word('out') ?? throw InvalidValue::at('--out', null, 'a folder, or a file ending in .zip');
         if (is_file($out) || (is_dir($out) && (new \FilesystemIterator($out))->valid())) {
             throw InvalidValue::at('--out', $out, 'a place where nothing is yet');
@@ -42,7 +44,7 @@ final class ReleaseCommand extends SkenoCommand
             $release = $snapshots->begin($project, null, $this->recipe($project->codebookVersion()->codebook()), 'by command');
             $snapshots->freeze($release);
         }
-        $report = $snapshots->write($release, $format, $this->option('no-pictures') !== true, $out, YoloLayout::tryFrom($layout ?? '') ?? YoloLayout::Folders);
+        $report = $snapshots->write($release, $format, $this->option('no-pictures') !== true, $out, YoloLayout::tryFrom($layout ?? '') ?? YoloLayout::Folders, null, $frames);
         $census = $release->census ?? [];
         $result = ['project' => $project->id, 'release' => $release->number, 'format' => $format->value, 'out' => $out, 'counts' => $census, 'compared' => $report['compared'], 'not_held_by_the_format' => $report['mapping'], 'sha256' => is_file($out) ? hash_file('sha256', $out) : null];
         if ($this->option('json') === true) {

@@ -8,7 +8,6 @@ use App\Models\Asset;
 use Closure;
 use Illuminate\Support\Facades\Storage;
 use RuntimeException;
-use Skeno\Core\Imaging\OpenPicture;
 use Skeno\Core\Imaging\Picture;
 use Skeno\Core\Imaging\PictureFormat;
 use Skeno\Core\Imaging\RefusedPicture;
@@ -31,7 +30,7 @@ final class AssetStore
     }
 
     /** Stores the bytes under their hash; bytes already there are left as they are. Before the transaction that writes of it, which would make everybody else wait for the disk. */
-    public function keep(Picture $picture, string $hash): void
+    public function keep(string $file, string $hash): void
     {
         $target = $this->fileOf($hash);
         if (! is_file($target)) {
@@ -39,20 +38,11 @@ final class AssetStore
                 @mkdir(dirname($target), 0o770, true);
             }
             $temporary = $target.'.'.bin2hex(random_bytes(4));
-            if (! @copy($picture->file, $temporary) || ! @rename($temporary, $target)) {
+            if (! @copy($file, $temporary) || ! @rename($temporary, $target)) {
                 @unlink($temporary);
-                throw new RuntimeException('the picture could not be stored: is the disk full?');
+                throw new RuntimeException('the file could not be stored: is the disk full?');
             }
         }
-    }
-
-    /** The row of bytes that are kept. */
-    public function of(Picture $picture, string $hash): Asset
-    {
-        return Asset::query()->firstOrCreate(['sha256' => $hash], [
-            'bytes' => $picture->bytes, 'format' => $picture->format->value, 'width' => $picture->width, 'height' => $picture->height,
-            'orientation' => $picture->orientation, 'depth' => $picture->depth, 'color_space' => $picture->colorSpace,
-        ]);
     }
 
     /** The file to send for a size; made now when the worker has not come to it yet. */
@@ -116,14 +106,6 @@ final class AssetStore
     public static function tilesPath(string $hash): string
     {
         return self::path($hash).'-tiles';
-    }
-
-    /** The picture decoded, from its copy for the screen where it is larger than that. @throws RefusedPicture */
-    public function open(Asset $asset): OpenPicture
-    {
-        $file = $this->derived($asset, 'screen');
-
-        return OpenPicture::of($file, $file === $this->file($asset) ? PictureFormat::from($asset->format) : PictureFormat::Jpeg, $asset->width);
     }
 
     /** A file of something made from a picture, kept until it is made anew. @param  Closure(): string  $make */

@@ -7,6 +7,7 @@ namespace App\Intake;
 use App\Codebooks\Codebooks;
 use App\Items\History;
 use App\Items\ItemStates;
+use App\Items\Keys;
 use App\Items\Layers;
 use App\Looks\LookAtObjects;
 use App\Models\Import;
@@ -34,6 +35,8 @@ use Skeno\Core\Items\Labelled;
 use Skeno\Core\Marks\LayerKind;
 use Skeno\Core\Marks\Mark;
 use Skeno\Core\Marks\MarkCheck;
+use Skeno\Core\Tracks\Key;
+use Skeno\Core\Tracks\Thinning;
 use Skeno\Core\Workflow\Stage;
 use Skeno\Core\Workflow\TurnState;
 
@@ -75,9 +78,13 @@ final class TakeLabels
                 $fitting = [];
                 foreach ($read->marks as $i => $mark) {
                     try {
-                        $check->admit($mark, $read->picture->width, $read->picture->height, 'mark');
+                        $check->admit($mark, $read->picture->width, $read->picture->height, 'mark', places: $read->picture->places);
+                        foreach ($mark->keys as $key) {
+                            $check->admitKey($key, $mark, $read->picture->width, $read->picture->height, $read->picture->places ?? 0, 'mark');
+                        }
                         MarkCheck::mustBeVisible($mark, $read->picture->width, $read->picture->height, 'mark');
-                        $fitting[] = $mark;
+                        // a format that says every frame is kept as the keys that say the same
+                        $fitting[] = $format->holdsOnlyTracks() ? $mark->through($mark->place, $mark->there, Thinning::same($mark->keys)) : $mark;
                     } catch (InvalidValue $e) {
                         $report['skipped_count']++;
                         if (count($report['skipped']) < self::MOST_LISTED) {
@@ -114,9 +121,9 @@ final class TakeLabels
     private function pictures(Project $project): KnownPictures
     {
         $known = [];
-        $rows = DB::table('items')->join('assets', 'assets.id', '=', 'items.asset_id')->where('project_id', $project->id)->orderBy('items.id')->select('items.id', 'items.path', 'assets.width', 'assets.height')->cursor();
+        $rows = DB::table('items')->join('assets', 'assets.id', '=', 'items.asset_id')->where('project_id', $project->id)->orderBy('items.id')->select('items.id', 'items.path', 'assets.width', 'assets.height', 'items.kind', 'assets.facts')->cursor();
         foreach ($rows as $row) {
-            $known[] = new KnownPicture((int) $row->id, (string) $row->path, (int) $row->width, (int) $row->height);
+            $known[] = new KnownPicture((int) $row->id, (string) $row->path, (int) $row->width, (int) $row->height, $row->kind === 'clip' ? (int) (json_decode((string) $row->facts, true)['frames'] ?? 0) : null);
         }
 
         return new KnownPictures($known);
@@ -146,23 +153,25 @@ final class TakeLabels
                 $there[self::fingerprint($mark)] = true;
             }
             $now = now();
-            $rows = $history = [];
+            $rows = $history = $new = [];
             foreach ($marks as $mark) {
                 // only what was there before counts as known: a file may hold the same box twice, and the check will say so
                 if (isset($there[self::fingerprint($mark)])) {
                     continue;
                 }
+                $new[] = $mark;
                 $data = $mark->toArray();
                 $rows[] = [
                     'id' => $mark->id, 'project_id' => $project->id, 'item_id' => $read->picture->id, 'layer_id' => $layer->id, 'layer' => $layer->kind->value, 'source' => 'import', 'class' => $mark->class, 'kind' => $mark->kind->value,
                     'geometry' => json_encode($data['geometry'], JSON_PRESERVE_ZERO_FRACTION), 'answers' => json_encode((object) ($data['answers'] ?? [])), 'stack' => $mark->stack, 'part_of' => $mark->partOf,
-                    'flags' => json_encode($data['flags'] ?? []), 'confidence' => $mark->confidence, 'revision' => 1, 'created_at' => $now, 'updated_at' => $now,
+                    'flags' => json_encode($data['flags'] ?? []), 'confidence' => $mark->confidence, 'place' => $mark->place, 'stretches' => $mark->there === null ? null : json_encode($mark->there->toArray()), 'revision' => 1, 'created_at' => $now, 'updated_at' => $now,
                 ];
                 $history[] = History::entry($read->picture->id, $layer->id, $mark->id, 1, 'create', null, $data, null);
             }
             foreach (array_chunk($rows, 200) as $chunk) {
                 DB::table('marks')->insert($chunk);
             }
+            Keys::insert($new);
             History::write($history);
             Layers::count($layer);
 
@@ -224,7 +233,8 @@ final class TakeLabels
 
     private static function fingerprint(Mark $mark): string
     {
-        $rounded = $mark->geometry->toArray();
+        // (tracks are the same when all their keys are)
+        $rounded = [$mark->geometry->toArray(), $mark->there?->toArray(), array_map(static fn (Key $key): array => [$key->place, $key->geometry?->toArray(), $key->hidden], $mark->keys)];
         array_walk_recursive($rounded, static function (mixed &$value): void {
             $value = is_float($value) ? round($value, 2) : $value;
         });

@@ -11,13 +11,16 @@ use App\Support\Job;
 use Throwable;
 
 /**
- * Takes one uploaded file (a picture, or a zip with many) into its project. Run again after a break, it goes on. The file goes only when
+ * Takes one uploaded file (a picture, a clip, or a zip with many) into its project. Run again after a break, it goes on. The file goes only when
  * all of it has been taken or refused by reason; anything else is tried again, then kept and said.
  */
 final class TakeUpload extends Job
 {
     /** Copies for the screen asked for at a time. */
     private const LOT = 50;
+
+    /** After which a zip is handed on to a job that follows. */
+    private const SECONDS = 1500;
 
     public function __construct(private readonly int $file)
     {
@@ -28,7 +31,7 @@ final class TakeUpload extends Job
         return "file:{$this->file}";
     }
 
-    public function handle(TakePictures $intake, Uploads $uploads, Beside $beside): void
+    public function handle(TakeFiles $intake, Uploads $uploads, Beside $beside): void
     {
         $file = ImportFile::query()->with('import.project')->find($this->file);
         if ($file === null || $file->state !== 'received') {
@@ -43,11 +46,18 @@ final class TakeUpload extends Job
             return;
         }
         $isZip = (string) file_get_contents($source, false, null, 0, 4) === "PK\x03\x04";
-        $outcomes = $isZip
-            ? $intake->zip($import->project, $source, $import->again, dirname($file->path) === '.' ? '' : dirname($file->path).'/', $file->path, static fn (string $from, string $path) => $beside->keep($import, $from, $path))
-            : [$intake->one($import->project, $source, $file->path, $import->again)];
+        $began = microtime(true);
+        $progress = static function (string $words) use ($import, $file): void {
+            if ($import->refresh()->state === 'cancelled') {
+                throw Cancelled::byHand();
+            }
+            $file->update(['progress' => mb_strimwidth($words, 0, 250, '…')]);
+        };
         $items = [];
         try {
+            $outcomes = $isZip
+                ? $intake->zip($import->project, $source, $import->again, dirname($file->path) === '.' ? '' : dirname($file->path).'/', $file->path, static fn (string $from, string $path) => $beside->keep($import, $from, $path), $progress)
+                : [$intake->one($import->project, $source, $file->path, $import->again, $progress)];
             foreach ($outcomes as $n => $outcome) {
                 if ($isZip && $n % 20 === 0 && $import->refresh()->state === 'cancelled') {
                     throw Cancelled::byHand();
@@ -62,6 +72,12 @@ final class TakeUpload extends Job
                 if (count($items) >= self::LOT) {
                     $intake->derive($items, false);
                     $items = [];
+                }
+                if ($isZip && microtime(true) - $began > self::SECONDS) {
+                    // a zip of many clips takes longer than a job may: another one goes on, past what is known by then
+                    dispatch(new self($file->id));
+
+                    return;
                 }
             }
             // a zip refused as a whole says so itself

@@ -29,7 +29,16 @@ final class ItemShape
             'labelled' => $item->labelled()->value,
             'mark_count' => $item->mark_count,
             'picture' => ['thumb' => Pass::on("{$picture}&size=thumb", AssetStore::derivedPath($item->asset->sha256, 'thumb'), storage_path()), 'screen' => "{$picture}&size=screen", 'full' => "{$picture}&size=full", 'tiles' => self::tiles($item)],
+            'clip' => self::clip($item),
         ];
+    }
+
+    /** @return ?array<string, mixed> of a clip: what it is, and where its files lie (`{path}/index.json?{query}`) */
+    private static function clip(Item $item): ?array
+    {
+        $facts = $item->asset->facts;
+
+        return $item->kind !== 'clip' ? null : array_intersect_key($facts, array_flip(['frames', 'rate', 'duration', 'variable', 'sound', 'codec'])) + ['format' => $item->asset->format, 'path' => "/api/v1/projects/{$item->project_id}/items/{$item->id}/clip", 'query' => 'v='.substr($item->asset->sha256, 0, 8)];
     }
 
     /** @return ?array{path: string, query: string, side: int, levels: int} of a picture that is loaded in tiles: `{path}/{level}/{column}/{row}?{query}` */

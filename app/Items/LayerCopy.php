@@ -53,6 +53,7 @@ final class LayerCopy
         foreach (array_chunk($rows, self::ROWS) as $some) {
             DB::table('marks')->insert($some);
         }
+        Keys::copy($ids);
         History::write($history);
         Layers::count($to);
 
@@ -92,6 +93,9 @@ final class LayerCopy
             $origin = $there->get($mark->origin_id ?? '');
             if ($origin === null) {
                 continue;
+            }
+            if ($mark->deleted_at === null && $origin->deleted_at === null && Keys::merge($mark, $origin)) {
+                History::write([History::entry($into->item_id, $into->id, $origin->id, $origin->revision, $action, null, ['keys' => 'of the draft'], $by?->id)]);
             }
             $untouched = $mark->revision === 1;
             if ($untouched || ($mark->deleted_at !== null && $origin->deleted_at !== null)) {

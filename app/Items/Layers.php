@@ -34,7 +34,10 @@ final class Layers
     /** @return list<Mark> that stand in a layer, in order of age */
     public static function marks(Layer $layer): array
     {
-        return array_values(MarkRow::query()->where('layer_id', $layer->id)->whereNull('deleted_at')->orderBy('id')->get()->map(static fn (MarkRow $row): Mark => $row->mark())->all());
+        $rows = MarkRow::query()->where('layer_id', $layer->id)->whereNull('deleted_at')->orderBy('id')->get();
+        $keys = $rows->contains(static fn (MarkRow $row): bool => $row->stretches !== null) ? Keys::ofLayer($layer->id) : [];
+
+        return array_values($rows->map(static fn (MarkRow $row): Mark => $row->mark(keys: $keys[$row->id] ?? []))->all());
     }
 
     /** Keeps the count of a layer; of the agreed one also on its item. Called in the transaction that changed its marks. */

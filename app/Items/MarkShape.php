@@ -21,6 +21,8 @@ final class MarkShape
             'stack' => $row->stack,
             'part_of' => $row->part_of,
             'flags' => $row->flags ?? [],
+            'place' => $row->place,
+            'stretches' => $row->stretches,
             'revision' => $row->revision,
             'author_id' => $row->author_id,
             'source' => $row->source,

@@ -4,7 +4,7 @@ declare(strict_types=1);
 
 namespace App\Looks;
 
-use App\Files\AssetStore;
+use App\Files\Views;
 use App\Models\Asset;
 use App\Models\MarkRow;
 use App\Models\Project;
@@ -13,7 +13,7 @@ use Skeno\Core\Codebook\Shape;
 use Skeno\Core\Fields;
 use Skeno\Core\Imaging\OpenPicture;
 use Skeno\Core\Imaging\PictureFormat;
-use Skeno\Core\Imaging\RefusedPicture;
+use Skeno\Core\Items\RefusedFile;
 use Skeno\Core\Marks\LayerKind;
 use Skeno\Core\Quality\ClassLooks;
 use Skeno\Core\Quality\KnownLooks;
@@ -34,7 +34,7 @@ final class LookAtObjects
     /** A class is learned anew when it has grown or shrunk by this share. */
     private const CHANGE = 0.05;
 
-    public function __construct(private readonly AssetStore $store)
+    public function __construct(private readonly Views $views)
     {
     }
 
@@ -81,23 +81,27 @@ final class LookAtObjects
     private function objects(int $project): bool
     {
         $rows = DB::table('marks')->where('project_id', $project)->where('layer', LayerKind::Agreed)->whereNull('deleted_at')->whereNull('width')
-            ->limit(self::CHUNK)->get(['id', 'item_id', 'kind', 'geometry', 'revision']);
+            ->limit(self::CHUNK)->get(['id', 'item_id', 'kind', 'geometry', 'revision', 'place']);
         foreach ($rows->groupBy('item_id') as $item => $marks) {
             $asset = Asset::query()->whereIn('id', DB::table('items')->where('id', $item)->select('asset_id'))->firstOrFail();
-            $picture = $this->open($asset);
             $vectors = $sizes = [];
-            foreach ($marks as $mark) {
+            $picture = $shown = null;
+            foreach ($marks->sortBy('place') as $mark) {
+                $at = $mark->place === null ? -1 : (int) $mark->place;
+                if ($at !== $shown) {
+                    [$shown, $picture] = [$at, $this->open($asset, $at < 0 ? null : $at)];
+                }
                 $bounds = Shape::from((string) $mark->kind)->flat(Fields::of(json_decode((string) $mark->geometry, true)), 'geometry', true)->bounds();
-                $sizes[(string) $mark->id] = [$bounds->width, $bounds->height, (int) $mark->revision];
+                $sizes[(string) $mark->id] = [$bounds->width, $bounds->height, (int) $mark->revision, (string) $mark->geometry];
                 $swatch = $bounds->isEmpty() ? null : $picture?->swatch($bounds);
                 if ($swatch !== null) {
                     $vectors[] = ['mark_id' => (string) $mark->id, 'vector' => Looks::ofObject($swatch, $bounds, $asset->width, $asset->height)->pack()];
                 }
             }
             DB::transaction(static function () use ($vectors, $sizes): void {
-                foreach ($sizes as $id => [$width, $height, $revision]) {
+                foreach ($sizes as $id => [$width, $height, $revision, $geometry]) {
                     // redrawn while it was looked at: it is looked at once more
-                    DB::table('marks')->where('id', $id)->where('revision', $revision)->update(['width' => $width, 'height' => $height]);
+                    DB::table('marks')->where('id', $id)->where('revision', $revision)->where('geometry', $geometry)->update(['width' => $width, 'height' => $height]);
                 }
                 DB::table('looks')->upsert($vectors, ['mark_id'], ['vector']);
             });
@@ -113,9 +117,9 @@ final class LookAtObjects
         $vectors = [];
         foreach ($assets as $asset) {
             try {
-                $thumb = OpenPicture::of($this->store->derived($asset, 'thumb'), PictureFormat::Jpeg, $asset->width);
+                $thumb = OpenPicture::of($this->views->file($asset, 'thumb'), PictureFormat::Jpeg, $asset->width);
                 $swatch = $thumb->swatch($thumb->whole());
-            } catch (RefusedPicture $e) {
+            } catch (RefusedFile $e) {
                 report($e);
                 $swatch = null;
             }
@@ -126,11 +130,11 @@ final class LookAtObjects
         return $vectors !== [];
     }
 
-    private function open(Asset $asset): ?OpenPicture
+    private function open(Asset $asset, ?int $place): ?OpenPicture
     {
         try {
-            return $this->store->open($asset);
-        } catch (RefusedPicture $e) {
+            return $this->views->open($asset, $place);
+        } catch (RefusedFile $e) {
             // a picture that has become unreadable must not keep the others waiting
             report($e);
 

@@ -18,6 +18,7 @@ use Illuminate\Database\Eloquent\Relations\BelongsTo;
  * @property int $received
  * @property string $state receiving, received, taken, known, refused, passed or failed
  * @property string $reason
+ * @property string $progress how far it is while it is being taken, in words
  * @property Import $import
  */
 final class ImportFile extends Model

@@ -68,6 +68,14 @@ final class Item extends Model
         return $this->hasMany(MarkRow::class);
     }
 
+    /** How many places its axis has, such as the frames of a clip; null: it has none. */
+    public function places(): ?int
+    {
+        $frames = $this->kind === 'clip' ? $this->asset->facts['frames'] ?? null : null;
+
+        return is_int($frames) ? $frames : null;
+    }
+
     public function labelled(): Labelled
     {
         return $this->mark_count > 0 ? Labelled::Objects : ($this->nothing ? Labelled::Nothing : Labelled::Unlabelled);

@@ -9,6 +9,7 @@ use Illuminate\Database\Eloquent\Model;
 use Illuminate\Database\Eloquent\Relations\BelongsTo;
 use Illuminate\Support\Facades\DB;
 use Skeno\Core\Marks\Mark;
+use Skeno\Core\Tracks\Key;
 
 /**
  * A mark as stored; a deleted one stays, so that undo and history have it.
@@ -91,11 +92,15 @@ final class MarkRow extends Model
         return $this->belongsTo(Layer::class, 'layer_id');
     }
 
-    public function mark(bool $withAuthor = false): Mark
+    /** @param  list<Key>  $keys  of a track, where all of it is asked for */
+    public function mark(bool $withAuthor = false, array $keys = []): Mark
     {
-        return Mark::fromArray(array_filter([
+        $mark = Mark::fromArray(array_filter([
             'id' => $this->id, 'class' => $this->class, 'kind' => $this->kind, 'geometry' => $this->geometry, 'answers' => $this->answers, 'stack' => $this->stack, 'part_of' => $this->part_of, 'flags' => $this->flags ?? [], 'confidence' => $this->confidence,
+            'place' => $this->place, 'stretches' => $this->stretches,
             'author' => $withAuthor ? ($this->source === 'import' ? 'import' : $this->author?->name) : null,
         ], static fn (mixed $value): bool => $value !== null), known: true);
+
+        return $keys === [] ? $mark : $mark->through($mark->place, $mark->there, $keys);
     }
 }

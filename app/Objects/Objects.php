@@ -39,7 +39,10 @@ final class Objects
     /** Where the square with an object is kept, below the folder of derived files. */
     public static function cropFile(MarkRow $row): string
     {
-        return 'crops/'.substr($row->id, -2)."/{$row->id}-{$row->revision}.jpg";
+        // the face of a track is another when its keys are, whatever the track's own revision
+        $face = $row->stretches === null ? '' : '-'.substr(md5(json_encode([$row->place, $row->geometry], JSON_THROW_ON_ERROR)), 0, 8);
+
+        return 'crops/'.substr($row->id, -2)."/{$row->id}-{$row->revision}{$face}.jpg";
     }
 
     /**

@@ -6,6 +6,8 @@ namespace App\Releases;
 
 use App\Codebooks\Codebooks;
 use App\Files\AssetStore;
+use App\Files\ClipStore;
+use App\Items\Keys;
 use App\Models\Project;
 use App\Models\Release;
 use App\Models\User;
@@ -14,6 +16,7 @@ use App\Support\Refusal;
 use Closure;
 use Illuminate\Support\Facades\DB;
 use RuntimeException;
+use Skeno\Core\Clip\FrameTable;
 use Skeno\Core\Codebook\Codebook;
 use Skeno\Core\Formats\Dataset;
 use Skeno\Core\Formats\DatasetItem;
@@ -21,12 +24,14 @@ use Skeno\Core\Formats\Format;
 use Skeno\Core\Formats\SkenoJson\SkenoJsonReader;
 use Skeno\Core\Formats\SkenoJson\SkenoJsonWriter;
 use Skeno\Core\Formats\Yolo\YoloLayout;
+use Skeno\Core\Items\Axis;
 use Skeno\Core\Items\Labelled;
 use Skeno\Core\Items\Part;
 use Skeno\Core\Marks\ItemAnswers;
 use Skeno\Core\Marks\LayerKind;
 use Skeno\Core\Marks\Mark;
 use Skeno\Core\Release\Census;
+use Skeno\Core\Release\ChosenFrames;
 use Skeno\Core\Release\Edition as Written;
 use Skeno\Core\Release\Recipe;
 use Skeno\Core\Workflow\ItemState;
@@ -40,7 +45,7 @@ final class Snapshots
     /** Items read at a time; their marks come in one query. */
     private const CHUNK = 200;
 
-    public function __construct(private readonly AssetStore $assets, private readonly Parts $parts)
+    public function __construct(private readonly AssetStore $assets, private readonly Parts $parts, private readonly ClipStore $clips)
     {
     }
 
@@ -181,9 +186,10 @@ final class Snapshots
      * Writes a frozen release in one format.
      *
      * @param  ?Closure(): void  $alive  called now and then; may throw to stop
+     * @param  ?ChosenFrames  $frames  of clips, in a format of pictures; null: those with keys
      * @return array{compared: array{marks: int, items: int, differences: list<string>}, mapping: list<array{what: string, count: int}>}
      */
-    public function write(Release $release, Format $format, bool $pictures, string $target, YoloLayout $layout = YoloLayout::Folders, ?Closure $alive = null): array
+    public function write(Release $release, Format $format, bool $pictures, string $target, YoloLayout $layout = YoloLayout::Folders, ?Closure $alive = null, ?ChosenFrames $frames = null): array
     {
         $codebook = $this->codebook($release);
 
@@ -193,7 +199,7 @@ final class Snapshots
             'release' => $release->number,
             'codebook_version' => $release->codebook_version,
             'snapshot_sha256' => $release->sha256,
-        ], $layout);
+        ], $layout, $frames, ClipStore::limits());
     }
 
     public static function file(Release $release): string
@@ -222,13 +228,13 @@ final class Snapshots
         return new Dataset($release->project->name, $codebook, $items, fn (DatasetItem $item): string => $this->assets->fileOf($item->hash));
     }
 
-    /** @return iterable<object{id: int, path: string, state: string, nothing: int, mark_count: int, part: ?string, set_path: string, sha256: string, width: int, height: int, orientation: int}> in byte order of the paths */
+    /** @return iterable<object{id: int, path: string, state: string, nothing: int, mark_count: int, part: ?string, set_path: string, sha256: string, width: int, height: int, orientation: int, facts: string, kind: string}> in byte order of the paths */
     private function rows(Project $project): iterable
     {
-        /** @var iterable<object{id: int, path: string, state: string, nothing: int, mark_count: int, part: ?string, set_path: string, sha256: string, width: int, height: int, orientation: int}> */
+        /** @var iterable<object{id: int, path: string, state: string, nothing: int, mark_count: int, part: ?string, set_path: string, sha256: string, width: int, height: int, orientation: int, facts: string, kind: string}> */
         return DB::table('items')->join('assets', 'assets.id', '=', 'items.asset_id')->join('sets', 'sets.id', '=', 'items.set_id')
             ->where('items.project_id', $project->id)->orderBy('items.path')
-            ->select('items.id', 'items.path', 'items.state', 'items.nothing', 'items.mark_count', 'items.part', 'sets.path as set_path', 'assets.sha256', 'assets.width', 'assets.height', 'assets.orientation')
+            ->select('items.id', 'items.path', 'items.state', 'items.nothing', 'items.mark_count', 'items.part', 'sets.path as set_path', 'assets.sha256', 'assets.width', 'assets.height', 'assets.orientation', 'assets.facts', 'items.kind')
             ->get()->all();
     }
 
@@ -250,7 +256,7 @@ final class Snapshots
     }
 
     /**
-     * @param  list<object{id: int, path: string, state: string, nothing: int, mark_count: int, part: ?string, set_path: string, sha256: string, width: int, height: int, orientation: int}>  $rows
+     * @param  list<object{id: int, path: string, state: string, nothing: int, mark_count: int, part: ?string, set_path: string, sha256: string, width: int, height: int, orientation: int, facts: string, kind: string}>  $rows
      * @param  array<array-key, mixed>  $names
      * @return iterable<DatasetItem>
      */
@@ -265,19 +271,38 @@ final class Snapshots
             }
         }
         $found = DB::table('marks')->whereIn('item_id', $ids)->where('layer', LayerKind::Agreed)->whereNull('deleted_at')
-            ->select('id', 'item_id', 'class', 'kind', 'geometry', 'answers', 'stack', 'part_of', 'flags', 'author_id', 'source', 'confidence')->orderBy('id')->get();
+            ->select('id', 'item_id', 'class', 'kind', 'geometry', 'answers', 'stack', 'part_of', 'flags', 'author_id', 'source', 'confidence', 'place', 'stretches')->orderBy('id')->get();
+        $keys = Keys::ofMarks(array_values($found->whereNotNull('stretches')->map(static fn (object $mark): string => (string) $mark->id)->all()));
         foreach ($found as $mark) {
-            $data = ['id' => $mark->id, 'class' => $mark->class, 'kind' => $mark->kind, 'geometry' => json_decode((string) $mark->geometry, true), 'answers' => json_decode((string) $mark->answers, true), 'stack' => $mark->stack, 'part_of' => $mark->part_of, 'flags' => json_decode((string) $mark->flags, true)] + ($mark->confidence === null ? [] : ['confidence' => (float) $mark->confidence]);
+            $data = ['id' => $mark->id, 'class' => $mark->class, 'kind' => $mark->kind, 'geometry' => json_decode((string) $mark->geometry, true), 'answers' => json_decode((string) $mark->answers, true), 'stack' => $mark->stack, 'part_of' => $mark->part_of, 'flags' => json_decode((string) $mark->flags, true)] + ($mark->confidence === null ? [] : ['confidence' => (float) $mark->confidence])
+                + ($mark->stretches === null ? [] : ['place' => $mark->place, 'stretches' => json_decode((string) $mark->stretches, true)]);
             if ($recipe->names) {
                 $data['author'] = $mark->source === 'import' ? 'import' : ($names[$mark->author_id] ?? null);
             }
-            $marks[$mark->item_id][] = Mark::fromArray($data, known: true);
+            $made = Mark::fromArray($data, known: true);
+            $marks[$mark->item_id][] = $made->isTrack() ? $made->through($made->place, $made->there, $keys[$made->id] ?? []) : $made;
         }
         foreach ($rows as $row) {
             $own = $marks[$row->id] ?? [];
             $labelled = $own !== [] ? Labelled::Objects : ($row->nothing === 1 ? Labelled::Nothing : Labelled::Unlabelled);
-            yield $recipe->prepare(new DatasetItem($row->path, $row->width, $row->height, $row->sha256, $labelled, $own, null, $row->state, $row->orientation, $said[$row->id] ?? null), $codebook);
+            yield $recipe->prepare(new DatasetItem($row->path, $row->width, $row->height, $row->sha256, $labelled, $own, null, $row->state, $row->orientation, $said[$row->id] ?? null, $this->axis($row)), $codebook);
         }
+    }
+
+    /** @param  object{kind: string, facts: string, sha256: string}  $row */
+    private function axis(object $row): ?Axis
+    {
+        $facts = $row->kind === 'clip' ? json_decode($row->facts, true) : null;
+        if (! is_array($facts)) {
+            return null;
+        }
+        $times = null;
+        if (($facts['variable'] ?? false) === true) {
+            $table = $this->clips->read($row->sha256)[0];
+            $times = array_map(static fn (int $ticks): float => round($ticks / FrameTable::TICKS, 6), $table->times);
+        }
+
+        return Axis::frames((int) ($facts['frames'] ?? 0), (float) ($facts['rate'] ?? 0), $times);
     }
 
     /** @param  object{nothing: int, mark_count: int}  $row */

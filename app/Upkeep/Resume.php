@@ -5,7 +5,7 @@ declare(strict_types=1);
 namespace App\Upkeep;
 
 use App\Chores\RunChore;
-use App\Intake\DerivePictures;
+use App\Intake\DeriveFiles;
 use App\Intake\TakeLabelFile;
 use App\Intake\TakeUpload;
 use App\Intake\Uploads;
@@ -80,7 +80,7 @@ final class Resume
         if (array_filter(array_keys($this->queued), static fn (string $subject): bool => str_starts_with($subject, 'copies:')) === []) {
             $bare = DB::table('items')->join('assets', 'assets.id', '=', 'items.asset_id')->whereNull('assets.derived_at')->limit(self::COPIES)->pluck('items.id')->map(static fn (mixed $id): int => (int) $id);
             foreach ($bare->chunk(50) as $some) {
-                $count += $this->ask(new DerivePictures(array_values($some->all())));
+                $count += $this->ask(new DeriveFiles(array_values($some->all())));
             }
         }
         Moves::giveBackExpired();

@@ -7,6 +7,7 @@ namespace App\Work;
 use App\Access\Actor;
 use App\Codebooks\Codebooks;
 use App\Items\History;
+use App\Items\Keys;
 use App\Items\Layers;
 use App\Items\MarkShape;
 use App\Items\SaidShape;
@@ -28,6 +29,7 @@ use Skeno\Core\Marks\LayerKind;
 use Skeno\Core\Marks\Mark;
 use Skeno\Core\Marks\MarkCheck;
 use Skeno\Core\Marks\Remap;
+use Skeno\Core\Tracks\Key;
 use Skeno\Core\Workflow\IllegalMove;
 use Skeno\Core\Workflow\ItemState;
 use Skeno\Core\Workflow\Lease;
@@ -104,7 +106,7 @@ final class ApplyEdits
                 $item = $items[$i];
                 $desk = $desks[$item] ??= $this->desk($actor, $project, $item);
                 if ($desk === false) {
-                    $results[] = ['id' => $data['id'], 'outcome' => EditOutcome::Refused->value, 'mark' => null, 'said' => null, 'reason' => 'this item is not yours to change now: it is submitted, archived, or somebody else has it open'];
+                    $results[] = ['id' => $data['id'], 'outcome' => EditOutcome::Refused->value, 'mark' => null, 'said' => null, 'key' => null, 'reason' => 'this item is not yours to change now: it is submitted, archived, or somebody else has it open'];
 
                     continue;
                 }
@@ -185,22 +187,22 @@ final class ApplyEdits
     private function one(Actor $actor, Desk $desk, int $version, Codebook $codebook, array $read, int &$took, array &$stale): array
     {
         $took = 0;
-        $refused = static fn (string $reason): array => ['id' => $read['id'], 'outcome' => EditOutcome::Refused->value, 'mark' => null, 'said' => null, 'reason' => $reason];
+        $refused = static fn (string $reason): array => ['id' => $read['id'], 'outcome' => EditOutcome::Refused->value, 'mark' => null, 'said' => null, 'key' => null, 'reason' => $reason];
         $edit = $read['edit'];
         if ($edit === null) {
             return $refused($read['reason']);
         }
         try {
             $made = $edit->codebook === null || $edit->codebook === $version ? null : $edit->codebook;
-            $result = $this->apply($actor, $desk, $codebook, $made === null ? $edit : $this->translated($desk->project, $edit, $made), $made, isset($stale[(string) $edit->mark]));
+            $result = $this->apply($actor, $desk, $codebook, $made === null ? $edit : $this->translated($desk->project, $edit, $made), $made, isset($stale[$edit->subject()]) || isset($stale[(string) $edit->mark]));
             if ($result['outcome'] === EditOutcome::Conflict->value) {
-                $stale[(string) $edit->mark] = true;
+                $stale[$edit->subject()] = true;
             }
             $took = $result['outcome'] === EditOutcome::Applied->value ? $edit->seconds : 0;
 
             return $result;
         } catch (InvalidValue $e) {
-            $stale[(string) $edit->mark] = true;
+            $stale[$edit->subject()] = true;
 
             return $refused($e->getMessage());
         }
@@ -263,23 +265,65 @@ final class ApplyEdits
         if ($row === null && MarkRow::query()->whereKey($edit->mark)->exists()) {
             throw InvalidValue::at('mark', $edit->mark, $edit->action === EditAction::Create ? 'an id nothing else has; draw it once more' : 'a mark of this item');
         }
-        if ($stale || ! $edit->fits($row?->revision, $row?->deleted_at !== null)) {
+        if ($edit->action !== EditAction::Key && ($stale || ! $edit->fits($row?->revision, $row?->deleted_at !== null))) {
             return $this->result($edit, EditOutcome::Conflict, $row);
+        }
+        if ($edit->action === EditAction::Key) {
+            return $this->key($actor, $desk, $codebook, $edit, $made, $stale, $row);
         }
         $before = $row === null || $row->deleted_at !== null ? null : $row->mark();
         $after = $edit->applyTo($before);
         if ($after !== null) {
             $earlier = $made === null ? [] : $this->codebooks->since($desk->project, $made);
-            (new MarkCheck($codebook))->admit($after, $desk->item->asset->width, $desk->item->asset->height, 'data', $earlier, $before);
+            (new MarkCheck($codebook))->admit($after, $desk->item->asset->width, $desk->item->asset->height, 'data', $earlier, $before, $desk->item->places());
         }
 
         return $this->result($edit, EditOutcome::Applied, $this->store($actor, $desk, $row, $edit, $before, $after));
     }
 
-    /** @return array<string, mixed> */
-    private function result(Edit $edit, EditOutcome $outcome, ?MarkRow $mark = null, ?Layer $said = null): array
+    /**
+     * One key of a track. It asks nothing of the mark but that it is there, so hands on different keys never meet.
+     *
+     * @return array<string, mixed>
+     */
+    private function key(Actor $actor, Desk $desk, Codebook $codebook, Edit $edit, ?int $made, bool $stale, ?MarkRow $row): array
     {
-        return ['id' => $edit->id, 'outcome' => $outcome->value, 'mark' => $mark === null ? null : MarkShape::of($mark), 'said' => $said === null ? null : SaidShape::of($said)];
+        if ($row === null || $row->deleted_at !== null) {
+            return $this->result($edit, EditOutcome::Conflict, $row);
+        }
+        $track = $row->mark();
+        $places = $desk->item->places();
+        if (! $track->isTrack() || $places === null) {
+            throw InvalidValue::at('mark', $edit->mark, 'a track');
+        }
+        $place = $edit->place();
+        $before = Keys::at($row, $place);
+        if ($stale || $edit->base !== Keys::revision($row->id, $place)) {
+            return $this->result($edit, EditOutcome::Conflict, $row, key: Keys::shapeAt($row->id, $place));
+        }
+        $after = $edit->key($track->kind);
+        if ($after !== null) {
+            $earlier = $made === null ? [] : $this->codebooks->since($desk->project, $made);
+            (new MarkCheck($codebook))->admitKey($after, $track, $desk->item->asset->width, $desk->item->asset->height, $places, 'data', $earlier);
+            Keys::write($row, [$after], $actor->user->id);
+        } elseif ($before !== null) {
+            Keys::remove($row, $place, $edit->base + 1, $actor->user->id);
+        } else {
+            return $this->result($edit, EditOutcome::Conflict, $row, key: Keys::shapeAt($row->id, $place));
+        }
+        $desk->changed = true;
+        $this->remember($actor, $desk, $edit, $row->id, $edit->base + 1, $before === null ? null : ['key' => $before->toArray()], $after === null ? null : ['key' => $after->toArray()]);
+
+        return $this->result($edit, EditOutcome::Applied, $row, key: Keys::shapeAt($row->id, $place));
+    }
+
+    /**
+     * @param  ?array<string, mixed>  $key
+     * @return array<string, mixed>
+     */
+    private function result(Edit $edit, EditOutcome $outcome, ?MarkRow $mark = null, ?Layer $said = null, ?array $key = null): array
+    {
+        return ['id' => $edit->id, 'outcome' => $outcome->value, 'mark' => $mark === null ? null : MarkShape::of($mark), 'said' => $said === null ? null : SaidShape::of($said), 'key' => $key];
     }
 
     /**
@@ -307,7 +351,7 @@ final class ApplyEdits
     {
         $row ??= new MarkRow(['id' => $edit->mark, 'project_id' => $desk->project->id, 'item_id' => $desk->item->id, 'layer_id' => $desk->layer->id, 'layer' => $desk->layer->kind->value, 'revision' => 0, 'suggestion_id' => $this->suggestion($desk, $edit)]);
         if ($after !== null) {
-            $row->fill(['class' => $after->class, 'kind' => $after->kind->value, 'geometry' => $after->geometry->toArray(), 'answers' => array_map(static fn ($answer): array => $answer->toArray(), $after->answers), 'stack' => $after->stack, 'part_of' => $after->partOf, 'flags' => array_map(static fn (Flag $flag): string => $flag->value, $after->flags)]);
+            $row->fill(['class' => $after->class, 'kind' => $after->kind->value, 'geometry' => $after->geometry->toArray(), 'answers' => array_map(static fn ($answer): array => $answer->toArray(), $after->answers), 'stack' => $after->stack, 'part_of' => $after->partOf, 'flags' => array_map(static fn (Flag $flag): string => $flag->value, $after->flags), 'place' => $after->place, 'stretches' => $after->there?->toArray()]);
         }
         $row->turn_id = $desk->turn ?? $row->turn_id;
         // who changed a mark last stands for it; the history keeps the others
@@ -318,6 +362,10 @@ final class ApplyEdits
         $row->deleted_at = $edit->action === EditAction::Delete ? CarbonImmutable::now() : null;
         $row->revision++;
         $row->save();
+        if ($after?->isTrack() === true && $after->place !== null && $edit->action === EditAction::Create && ! Keys::has($row->id)) {
+            // what was drawn is its first key
+            Keys::write($row, [Key::of($after->place, $after->geometry)], $actor->user->id);
+        }
         $desk->changed = true;
         $this->remember($actor, $desk, $edit, $row->id, $row->revision, $before?->toArray(), $after?->toArray());
 

@@ -4,15 +4,13 @@ declare(strict_types=1);
 
 namespace App\Work;
 
-use App\Files\AssetStore;
+use App\Files\Views;
 use App\Items\Layers;
 use App\Models\Layer;
 use App\Models\Turn;
 use App\Support\Refusal;
 use Skeno\Core\Assist\AirCheck;
 use Skeno\Core\Codebook\Codebook;
-use Skeno\Core\Imaging\Picture;
-use Skeno\Core\Imaging\PictureFormat;
 use Skeno\Core\Marks\Finding;
 use Skeno\Core\Marks\MarkCheck;
 
@@ -22,7 +20,7 @@ final class Checks
     /** Larger pictures are not read while somebody waits for the next one. */
     private const MOST_PIXELS = 8_000_000;
 
-    public function __construct(private readonly AssetStore $store)
+    public function __construct(private readonly Views $views)
     {
     }
 
@@ -46,11 +44,12 @@ final class Checks
         $check = new AirCheck($turn->project->codebookVersion()->codebook());
         $marks = Layers::marks($turn->layer);
         $asset = $turn->item->asset;
-        if ($asset->width * $asset->height > self::MOST_PIXELS || array_filter($marks, $check->concerns(...)) === []) {
+        // (a track is drawn on many frames; how tight it is there is not worked out while somebody waits)
+        if ($turn->item->places() !== null || $asset->width * $asset->height > self::MOST_PIXELS || array_filter($marks, $check->concerns(...)) === []) {
             return [];
         }
 
-        return $check->item($marks, Picture::brightness($this->store->file($asset), PictureFormat::from($asset->format), 0, 0, $asset->width, $asset->height));
+        return $check->item($marks, $this->views->brightness($asset, null, 0, 0, $asset->width, $asset->height));
     }
 
     /**

@@ -4,14 +4,12 @@ declare(strict_types=1);
 
 namespace App\Work;
 
-use App\Files\AssetStore;
+use App\Files\Views;
 use App\Looks\LookAtObjects;
 use App\Models\Turn;
 use Skeno\Core\Assist\Computation;
 use Skeno\Core\Codebook\Shape;
 use Skeno\Core\Fields;
-use Skeno\Core\Imaging\Picture;
-use Skeno\Core\Imaging\PictureFormat;
 use Skeno\Core\Imaging\Plane;
 use Skeno\Core\InvalidValue;
 use Skeno\Core\Quality\Looks;
@@ -19,7 +17,7 @@ use Skeno\Core\Quality\Looks;
 /** What the bench asks the core to work out for the shape in hand. */
 final class Compute
 {
-    public function __construct(private readonly AssetStore $store)
+    public function __construct(private readonly Views $views)
     {
     }
 
@@ -27,10 +25,12 @@ final class Compute
     public function __invoke(Turn $turn, Fields $in): array
     {
         $asset = $turn->item->asset;
+        $places = $turn->item->places();
+        $place = $places === null ? null : $in->optionalInt('place', 0, $places - 1);
         if ($in->raw('op') === 'looks') {
-            return $this->looks($turn, $in);
+            return $this->looks($turn, $in, $place);
         }
-        $brightness = fn (int $x, int $y, int $width, int $height): Plane => Picture::brightness($this->store->file($asset), PictureFormat::from($asset->format), $x, $y, $width, $height);
+        $brightness = fn (int $x, int $y, int $width, int $height): Plane => $this->views->brightness($asset, $place, $x, $y, $width, $height);
         $computed = (new Computation($turn->project->codebookVersion()->codebook(), $asset->width, $asset->height, $brightness))->run($in);
 
         return ['geometry' => (object) $computed['geometry'], 'doubt' => null] + $computed;
@@ -41,7 +41,7 @@ final class Compute
      *
      * @return array<string, mixed>
      */
-    private function looks(Turn $turn, Fields $in): array
+    private function looks(Turn $turn, Fields $in, ?int $place): array
     {
         $asset = $turn->item->asset;
         $kind = Shape::tryFrom($in->string('kind', 40)) ?? throw InvalidValue::at('kind', $in->raw('kind'), implode(', ', Shape::flatKinds()));
@@ -51,7 +51,7 @@ final class Compute
         if ($turn->project->slip_guard && ! $bounds->isEmpty()) {
             $known = LookAtObjects::known($turn->project_id);
             // the picture is read only where there is something to compare with
-            $swatch = count($known->classes()) < 2 ? null : $this->store->open($asset)->swatch($bounds);
+            $swatch = count($known->classes()) < 2 ? null : $this->views->open($asset, $place)->swatch($bounds);
             $doubt = $swatch === null ? null : $known->doubt($in->string('class', 64), Looks::ofObject($swatch, $bounds, $asset->width, $asset->height));
         }
 

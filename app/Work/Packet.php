@@ -6,6 +6,7 @@ namespace App\Work;
 
 use App\Access\Actor;
 use App\Items\ItemShape;
+use App\Items\Keys;
 use App\Items\MarkShape;
 use App\Items\SaidShape;
 use App\Models\DecisionRow;
@@ -64,10 +65,11 @@ final class Packet
             'item' => ItemShape::of($item),
             'project' => ['id' => $project->id, 'name' => $project->name],
             'marks' => array_values($marks->map(MarkShape::of(...))->all()),
+            'keys' => $item->places() === null ? [] : Keys::shapes($turn->layer->id),
             'said' => SaidShape::of($turn->layer),
             'suggestions' => array_values($suggestions->map(MarkShape::of(...))->all()),
             'people' => array_values($people->whereIn('id', $authors)->map(static fn (User $user): array => ['id' => $user->id, 'name' => $user->name])->all()),
-            'pins' => Pin::query()->whereIn('turn_id', $chain)->orderBy('id')->get()->map(static fn (Pin $pin): array => ['id' => $pin->id, 'x' => $pin->x, 'y' => $pin->y, 'mark' => $pin->mark_id, 'text' => $pin->text, 'turn_id' => $pin->turn_id, 'mine' => $pin->author_id === $me])->all(),
+            'pins' => Pin::query()->whereIn('turn_id', $chain)->orderBy('id')->get()->map(static fn (Pin $pin): array => ['id' => $pin->id, 'x' => $pin->x, 'y' => $pin->y, 'place' => $pin->place, 'mark' => $pin->mark_id, 'text' => $pin->text, 'turn_id' => $pin->turn_id, 'mine' => $pin->author_id === $me])->all(),
             'decisions' => DecisionRow::query()->whereIn('turn_id', $chain)->whereNull('taken_back_at')->with('reviewer')->orderBy('id')->get()->map(static fn (DecisionRow $row): array => ['decision' => $row->decision->value, 'reason' => $row->reason, 'by' => $row->reviewer->name ?? '', 'at' => $row->created_at->toIso8601ZuluString()])->all(),
             'questions' => Proposal::query()->where('item_id', $item->id)->where('kind', ProposalShape::QUESTION)->with(['author', 'answerer', 'item.asset', 'item.set'])->orderBy('id')->get()->map(ProposalShape::of(...))->all(),
             'seen' => ['cells' => Seen::of($item, $me)->cells, 'zoom' => $project->seen_zoom, 'required' => $project->require_seen],

@@ -162,7 +162,7 @@ final class ImportTest extends TestCase
             $order[] = class_basename($event->job->resolveName());
         });
         \Illuminate\Support\Facades\Artisan::call('skeno:work', ['--once-through' => true]);
-        self::assertSame(['TakeUpload', 'TakeUpload', 'TakeUpload', 'DerivePictures', 'DerivePictures', 'DerivePictures'], array_slice($order, 0, 6));
+        self::assertSame(['TakeUpload', 'TakeUpload', 'TakeUpload', 'DeriveFiles', 'DeriveFiles', 'DeriveFiles'], array_slice($order, 0, 6));
         self::assertSame(3, \App\Models\Asset::query()->whereNotNull('derived_at')->count());
     }
 
@@ -197,7 +197,7 @@ final class ImportTest extends TestCase
         self::assertSame('received', $this->send($import, 'lot.zip', (string) file_get_contents($file), 4_000_000));
         // the first picture had come in when it happened; the job is still marked as taken by the dead worker
         $this->project->imports()->findOrFail($import)->files()->create(['path' => 'slope/a.png', 'state' => 'taken']);
-        app(\App\Intake\TakePictures::class)->one($this->project, $this->picture(60, 40, 'ka'), 'slope/a.png', false);
+        app(\App\Intake\TakeFiles::class)->one($this->project, $this->picture(60, 40, 'ka'), 'slope/a.png', false);
         \Illuminate\Support\Facades\DB::table('jobs')->update(['reserved_at' => time(), 'attempts' => 1]);
         $work = static fn () => \Illuminate\Support\Facades\Artisan::call('skeno:work', ['--once-through' => true]);
         $work();

@@ -6,8 +6,8 @@ namespace Tests\Feature;
 
 use App\Files\AssetStore;
 use App\Files\Pass;
-use App\Intake\DerivePictures;
-use App\Intake\TakePictures;
+use App\Intake\DeriveFiles;
+use App\Intake\TakeFiles;
 use App\Models\Item;
 use Illuminate\Support\Facades\Artisan;
 use Illuminate\Support\Facades\Queue;
@@ -35,7 +35,7 @@ final class PictureTest extends TestCase
     {
         $project = $this->project('Turned');
         $ines = $this->member($project, Role::Manager);
-        $outcome = app(TakePictures::class)->one($project, $this->turned(6), 'slope/turned.jpg', false);
+        $outcome = app(TakeFiles::class)->one($project, $this->turned(6), 'slope/turned.jpg', false);
         $item = Item::query()->findOrFail($outcome->item);
         self::assertSame([40, 80], [$item->asset->width, $item->asset->height]);
         foreach (['thumb', 'screen', 'full'] as $size) {
@@ -56,7 +56,7 @@ final class PictureTest extends TestCase
         $project = $this->project();
         $store = app(AssetStore::class);
         foreach (['tiff' => true, 'bmp' => true, 'png' => false, 'webp' => false] as $format => $copied) {
-            $outcome = app(TakePictures::class)->one($project, $this->picture(50, 30, "kind {$format}", $format), "a.{$format}", false);
+            $outcome = app(TakeFiles::class)->one($project, $this->picture(50, 30, "kind {$format}", $format), "a.{$format}", false);
             $asset = Item::query()->findOrFail($outcome->item)->asset;
             self::assertSame($copied, $store->derived($asset, 'full') !== $store->file($asset), $format);
         }
@@ -79,7 +79,7 @@ final class PictureTest extends TestCase
         $project = $this->project();
         $ines = $this->member($project, Role::Manager);
         $mei = $this->member($project, Role::Labeller, 'Mei');
-        $outcome = app(TakePictures::class)->one($project, $this->picture(5000, 4000, 'large', 'jpeg'), 'large.jpg', false);
+        $outcome = app(TakeFiles::class)->one($project, $this->picture(5000, 4000, 'large', 'jpeg'), 'large.jpg', false);
         $item = Item::query()->findOrFail($outcome->item);
         $store = app(AssetStore::class);
         self::assertFalse($store->isComplete($item->asset));
@@ -92,8 +92,8 @@ final class PictureTest extends TestCase
         foreach (['0/0/0', '0/1/0', '1/0/0', '0/0/0'] as $which) {
             $tile($which, $ines)->assertStatus(409)->assertJson(['code' => 'tiles_not_made']);
         }
-        Queue::assertPushed(DerivePictures::class, 1);
-        (new DerivePictures([$item->id]))->handle($store);
+        Queue::assertPushed(DeriveFiles::class, 1);
+        app()->call([new DeriveFiles([$item->id]), 'handle']);
         self::assertTrue($store->isComplete($item->asset->refresh()));
         $tile('0/9/7', $ines)->assertOk()->assertHeader('Content-Type', 'image/jpeg');
         $last = new Imagick($tile('0/9/7', $ines)->baseResponse->getFile()->getPathname());
@@ -123,7 +123,7 @@ final class PictureTest extends TestCase
     public function test_limits_of_the_installation_count(): void
     {
         config(['skeno.picture.max_pixels' => 1000]);
-        $outcome = app(TakePictures::class)->one($this->project(), $this->picture(50, 30, 'large'), 'a.png', false);
+        $outcome = app(TakeFiles::class)->one($this->project(), $this->picture(50, 30, 'large'), 'a.png', false);
         self::assertSame('refused', $outcome->state);
         self::assertStringContainsString('50 × 30', $outcome->reason);
     }

@@ -458,7 +458,7 @@ final class WorkTest extends TeamTestCase
         $image->drawImage($draw);
         $image->setImageFormat('png');
         $image->writeImage($file = $this->temporary().'/fruit.png');
-        app(\App\Intake\TakePictures::class)->one($project, $file, 'fruit.png', false);
+        app(\App\Intake\TakeFiles::class)->one($project, $file, 'fruit.png', false);
         $this->assign($project, $manager, $mei, null);
         $turn = $this->api($mei, 'post', "/projects/{$project->id}/next", [])->json('packet.turn.id');
         $path = "/projects/{$project->id}/turns/{$turn}";

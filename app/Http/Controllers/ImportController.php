@@ -204,6 +204,6 @@ final class ImportController
     /** @return array<string, mixed> */
     private static function file(ImportFile $file): array
     {
-        return ['id' => $file->id, 'path' => $file->path, 'bytes' => $file->bytes, 'received' => $file->received, 'state' => $file->state, 'reason' => $file->reason];
+        return ['id' => $file->id, 'path' => $file->path, 'bytes' => $file->bytes, 'received' => $file->received, 'state' => $file->state, 'reason' => $file->reason, 'progress' => $file->progress];
     }
 }

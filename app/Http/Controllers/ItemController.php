@@ -7,13 +7,16 @@ namespace App\Http\Controllers;
 use App\Access\Actor;
 use App\Chores\Chores;
 use App\Files\AssetStore;
+use App\Files\ClipStore;
+use App\Files\Views;
 use App\Http\Input;
-use App\Intake\DerivePictures;
+use App\Intake\DeriveFiles;
 use App\Intake\TakeFacts;
 use App\Items\FindItems;
 use App\Items\FoundItems;
 use App\Items\ItemShape;
 use App\Items\ItemStates;
+use App\Items\Keys;
 use App\Items\Layers;
 use App\Items\MarkShape;
 use App\Models\Chore;
@@ -188,7 +191,7 @@ final class ItemController
         $turn = Turn::query()->where('item_id', $item->id)->where('beside', false)->max('id');
         $parked = Turn::query()->where('item_id', $item->id)->where('followed', false)->where('state', TurnState::Parked)->with('user')->first();
 
-        return new JsonResponse(ItemShape::of($item) + ['facts' => (object) $item->facts, 'turn' => is_numeric($turn) ? (int) $turn : null, 'parked' => $parked === null ? null : ['turn' => $parked->id, 'by' => $parked->user->name ?? '', 'reason' => $parked->parked_because], 'answers' => (object) ($said['answers'] ?? []), 'tags' => $said['tags'] ?? [], 'marks' => array_values($marks->map(MarkShape::of(...))->all())]);
+        return new JsonResponse(ItemShape::of($item) + ['facts' => (object) $item->facts, 'turn' => is_numeric($turn) ? (int) $turn : null, 'parked' => $parked === null ? null : ['turn' => $parked->id, 'by' => $parked->user->name ?? '', 'reason' => $parked->parked_because], 'answers' => (object) ($said['answers'] ?? []), 'tags' => $said['tags'] ?? [], 'marks' => array_values($marks->map(MarkShape::of(...))->all()), 'keys' => $item->places() === null ? [] : Keys::shapes($layer->id)]);
     }
 
     /** A tile of a large picture. One that is not made yet is made by the worker; until then the copy for the screen stands for it. */
@@ -203,7 +206,7 @@ final class ItemController
         if (! is_file($file)) {
             // a stage asks for several at once, and again and again until they are there
             if (Cache::add("tiles-{$item->asset->id}", true, self::TILES_ASKED)) {
-                dispatch(new DerivePictures([$item->id]));
+                dispatch(new DeriveFiles([$item->id]));
             }
             throw Refusal::because('tiles_not_made', 'the tiles of this picture are being made');
         }
@@ -223,19 +226,47 @@ final class ItemController
         return $item;
     }
 
-    public function picture(Request $request, AssetStore $store): BinaryFileResponse
+    /** A file of a clip for the bench; of the large ones a range at a time. */
+    public function clip(Request $request, ClipStore $clips): BinaryFileResponse
+    {
+        $item = $this->shown($request);
+        $name = (string) $request->route('file');
+        if ($item->places() === null || ! array_key_exists($name, ClipStore::FILES)) {
+            throw new NotFoundHttpException('there is no such file of this item');
+        }
+        try {
+            $file = $clips->file($item->asset, $name);
+        } catch (Refusal $e) {
+            if (Cache::add("clip-{$item->asset->id}", true, self::TILES_ASKED)) {
+                dispatch(new DeriveFiles([$item->id]));
+            }
+            throw $e;
+        }
+        if (! is_file($file)) {
+            throw new NotFoundHttpException('this clip has no such file');
+        }
+
+        return new BinaryFileResponse($file, 200, ['Content-Type' => ClipStore::FILES[$name], 'Cache-Control' => 'private, max-age=31536000, immutable']);
+    }
+
+    public function picture(Request $request, Views $views): BinaryFileResponse
     {
         $item = $this->shown($request);
         $size = $request->query('size', 'screen');
         if (! is_string($size) || ! array_key_exists($size, AssetStore::SIDES)) {
             throw InvalidValue::at('size', $size, implode(', ', array_keys(AssetStore::SIDES)));
         }
-        $file = $store->derived($item->asset, $size);
+        $places = $item->places();
+        $place = $request->query('place');
+        if ($place !== null && ($places === null || ! is_string($place) || ! ctype_digit($place) || (int) $place >= $places)) {
+            throw InvalidValue::at('place', $place, $places === null ? 'nothing: this item has no axis' : 'a place from 0 to '.($places - 1));
+        }
+        $file = $views->file($item->asset, $size, $place === null ? null : (int) $place);
         $response = new BinaryFileResponse($file, 200, [
             'Content-Type' => str_ends_with($file, '.jpg') ? 'image/jpeg' : 'image/'.$item->asset->format,
             'Cache-Control' => 'private, max-age=31536000, immutable',
         ]);
-        $response->setEtag($item->asset->sha256.$size);
+        $response->setEtag($item->asset->sha256.$size.(is_string($place) ? $place : ''));
         $response->isNotModified($request);
 
         return $response;

@@ -5,6 +5,7 @@ declare(strict_types=1);
 namespace App\Http\Controllers;
 
 use App\Files\AssetStore;
+use App\Files\Views;
 use App\Http\Input;
 use App\Looks\LookAtObjects;
 use App\Models\MarkRow;
@@ -45,10 +46,10 @@ final class ObjectController
     }
 
     /** An object with some picture around it, in the middle of a square. */
-    public function crop(Request $request, AssetStore $store): BinaryFileResponse
+    public function crop(Request $request, AssetStore $store, Views $views): BinaryFileResponse
     {
         $row = MarkRow::query()->where('project_id', Input::project($request)->id)->where('layer', LayerKind::Agreed)->with('item.asset')->findOrFail((string) $request->route('mark'));
-        $file = $store->made(Objects::cropFile($row), static fn (): string => $store->open($row->item->asset)->crop($row->mark()->flat()->bounds(), self::AROUND, self::SIDE));
+        $file = $store->made(Objects::cropFile($row), static fn (): string => $views->open($row->item->asset, $row->place)->crop($row->mark()->flat()->bounds(), self::AROUND, self::SIDE));
 
         return new BinaryFileResponse($file, 200, ['Content-Type' => 'image/jpeg', 'Cache-Control' => 'private, max-age=31536000, immutable']);
     }

@@ -208,9 +208,11 @@ final class TurnController
         if ($text === '' || $x < 0 || $y < 0 || $x > $asset->width || $y > $asset->height) {
             throw $text === '' ? InvalidValue::at('text', '', 'what is wrong, in a few words') : InvalidValue::at($x < 0 || $x > $asset->width ? 'x' : 'y', $x < 0 || $x > $asset->width ? $x : $y, 'a place on the picture');
         }
-        $pin = Pin::query()->create(['item_id' => $turn->item_id, 'turn_id' => $turn->id, 'author_id' => $actor->user->id, 'mark_id' => $in->has('mark') ? Ulid::check($in->raw('mark'), 'mark') : null, 'x' => $x, 'y' => $y, 'text' => $text]);
+        $places = $turn->item->places();
+        $place = $places === null ? null : $in->int('place', 0, $places - 1);
+        $pin = Pin::query()->create(['item_id' => $turn->item_id, 'place' => $place, 'turn_id' => $turn->id, 'author_id' => $actor->user->id, 'mark_id' => $in->has('mark') ? Ulid::check($in->raw('mark'), 'mark') : null, 'x' => $x, 'y' => $y, 'text' => $text]);
 
-        return new JsonResponse(['id' => $pin->id, 'x' => $pin->x, 'y' => $pin->y, 'mark' => $pin->mark_id, 'text' => $pin->text, 'turn_id' => $turn->id, 'mine' => true], 201);
+        return new JsonResponse(['id' => $pin->id, 'x' => $pin->x, 'y' => $pin->y, 'place' => $pin->place, 'mark' => $pin->mark_id, 'text' => $pin->text, 'turn_id' => $turn->id, 'mine' => true], 201);
     }
 
     public function unpin(Request $request): Response

@@ -23,25 +23,28 @@ final readonly class Frames
      * Writes frames of the original as PNG, upright and with square pixels, named by their number: `000017.png`.
      *
      * @param  list<int>  $frames  in any order
+     * @param  int  $count  how many frames the clip has
+     * @param  int  $width  of its upright picture
+     * @param  int  $height  of its upright picture
      * @param  string  $folder  where they are written, nothing else in it
      * @return array<int, string> the files by frame, in order
      *
      * @throws RefusedClip when the original does not give them
      */
-    public function write(string $file, ClipFormat $format, array $frames, FrameTable $table, string $folder): array
+    public function write(string $file, ClipFormat $format, array $frames, int $count, int $width, int $height, string $folder): array
     {
         $frames = array_values(array_unique($frames));
         sort($frames);
         foreach ($frames as $frame) {
-            if ($frame < 0 || $frame >= $table->count()) {
-                throw InvalidValue::at('frames', $frame, 'frames from 0 to '.($table->count() - 1));
+            if ($frame < 0 || $frame >= $count) {
+                throw InvalidValue::at('frames', $frame, 'frames from 0 to '.($count - 1));
             }
         }
         $written = [];
         foreach (array_chunk(self::stretches($frames), self::AT_ONCE) as $some) {
             $wanted = array_merge(...array_map(static fn (array $stretch): array => range($stretch[0], $stretch[1]), $some));
             $picked = implode('+', array_map(static fn (array $stretch): string => "between(n,{$stretch[0]},{$stretch[1]})", $some));
-            $this->program->ffmpeg([...Program::input($file, $format->demuxer()), '-map', '0:v:0', '-fps_mode', 'passthrough', '-vf', "select='{$picked}',scale=w={$table->width}:h={$table->height},setsar=1", '-frames:v', (string) count($wanted), '-f', 'image2', '-start_number', '0', "{$folder}/part-%06d.png"]);
+            $this->program->ffmpeg([...Program::input($file, $format->demuxer()), '-map', '0:v:0', '-fps_mode', 'passthrough', '-vf', "select='{$picked}',scale=w={$width}:h={$height},setsar=1", '-frames:v', (string) count($wanted), '-f', 'image2', '-start_number', '0', "{$folder}/part-%06d.png"]);
             foreach ($wanted as $i => $frame) {
                 $from = sprintf('%s/part-%06d.png', $folder, $i);
                 if (! is_file($from)) {
@@ -77,15 +80,19 @@ final readonly class Frames
     private static function stretches(array $frames): array
     {
         $stretches = [];
+        $open = null;
         foreach ($frames as $frame) {
-            $last = array_key_last($stretches);
-            if ($last !== null && $stretches[$last][1] === $frame - 1) {
-                $stretches[$last][1] = $frame;
-            } else {
-                $stretches[] = [$frame, $frame];
+            if ($open !== null && $open[1] === $frame - 1) {
+                $open = [$open[0], $frame];
+
+                continue;
             }
+            if ($open !== null) {
+                $stretches[] = $open;
+            }
+            $open = [$frame, $frame];
         }
 
-        return $stretches;
+        return $open === null ? [] : [...$stretches, $open];
     }
 }

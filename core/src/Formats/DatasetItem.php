@@ -6,12 +6,13 @@ namespace Skeno\Core\Formats;
 
 use Skeno\Core\Fields;
 use Skeno\Core\InvalidValue;
+use Skeno\Core\Items\Axis;
 use Skeno\Core\Items\Labelled;
 use Skeno\Core\Items\Part;
 use Skeno\Core\Marks\ItemAnswers;
 use Skeno\Core\Marks\Mark;
 
-/** One picture of a dataset with its labels. */
+/** One item of a dataset with its labels: a picture, a clip, a frame of one. */
 final readonly class DatasetItem
 {
     /** What is said of the picture as a whole. */
@@ -25,6 +26,8 @@ final readonly class DatasetItem
      * @param  list<Mark>  $marks  lowest in the stack first
      * @param  ?Part  $part  train, val or test; null without a split
      * @param  string  $state  of the item when the dataset was made
+     * @param  ?Axis  $axis  of a clip: its frames; its marks are tracks
+     * @param  ?int  $frame  of a picture that was one of a clip: which
      */
     public function __construct(
         public string $path,
@@ -37,6 +40,8 @@ final readonly class DatasetItem
         public string $state = 'accepted',
         public int $orientation = 1,
         ?ItemAnswers $said = null,
+        public ?Axis $axis = null,
+        public ?int $frame = null,
     ) {
         $this->said = $said ?? ItemAnswers::none();
         if (($marks !== []) !== ($labelled === Labelled::Objects)) {
@@ -53,12 +58,12 @@ final readonly class DatasetItem
     {
         $labelled = $this->labelled === Labelled::Unlabelled ? $this->labelled : ($marks === [] ? Labelled::Nothing : Labelled::Objects);
 
-        return new self($this->path, $this->width, $this->height, $this->hash, $labelled, $marks, $this->part, $this->state, $this->orientation, $this->said);
+        return new self($this->path, $this->width, $this->height, $this->hash, $labelled, $marks, $this->part, $this->state, $this->orientation, $this->said, $this->axis, $this->frame);
     }
 
     public function withPart(?Part $part): self
     {
-        return new self($this->path, $this->width, $this->height, $this->hash, $this->labelled, $this->marks, $part, $this->state, $this->orientation, $this->said);
+        return new self($this->path, $this->width, $this->height, $this->hash, $this->labelled, $this->marks, $part, $this->state, $this->orientation, $this->said, $this->axis, $this->frame);
     }
 
     /** @throws InvalidValue */
@@ -83,6 +88,7 @@ final readonly class DatasetItem
             $fields->optionalString('state', 20) ?? 'accepted',
             $fields->optionalInt('orientation', 1, 8) ?? 1,
             ItemAnswers::fromArray($data, $path),
+            $fields->has('clip') ? Axis::fromArray($fields->raw('clip'), "{$path}.clip") : null,
         );
     }
 
@@ -91,6 +97,7 @@ final readonly class DatasetItem
     {
         return ['path' => $this->path, 'width' => $this->width, 'height' => $this->height, 'hash' => $this->hash, 'orientation' => $this->orientation, 'state' => $this->state, 'labelled' => $this->labelled->value]
             + ($this->part === null ? [] : ['split' => $this->part->value])
+            + ($this->axis === null ? [] : ['clip' => $this->axis->toArray()])
             + $this->said->toArray()
             + ['marks' => array_map(static fn (Mark $mark): array => $mark->toArray(), $this->marks)];
     }

@@ -13,9 +13,9 @@ interface DatasetWriter
     /**
      * What the format holds of an item: each mark as a reader gives it back; a mark it can't hold is missing.
      *
-     * @return list<Held>
+     * @return iterable<Held> of a track one for each place it is held at
      */
-    public function hold(DatasetItem $item): array;
+    public function hold(DatasetItem $item): iterable;
 
     /** How far, in px, a held coordinate may lie from the true one where the shape is of the same kind. */
     public function tolerance(DatasetItem $item): float;

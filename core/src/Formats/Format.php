@@ -21,6 +21,7 @@ enum Format: string
     case YoloPose = 'yolo-pose';
     case Masks = 'masks';
     case Csv = 'csv';
+    case Mot = 'mot';
     case Skeno = 'skeno';
 
     public function label(): string
@@ -35,6 +36,7 @@ enum Format: string
             self::YoloPose => 'YOLO pose',
             self::Masks => 'mask PNGs',
             self::Csv => 'CSV tables',
+            self::Mot => 'MOT tracks',
             self::Skeno => 'Skeno JSON',
         };
     }
@@ -43,6 +45,18 @@ enum Format: string
     public function hasLayouts(): bool
     {
         return in_array($this, [self::Yolo, self::YoloTurned, self::YoloSegments, self::YoloPose], true);
+    }
+
+    /** Whether it holds tracks along an axis; of clips the others hold chosen frames as pictures. */
+    public function holdsTracks(): bool
+    {
+        return $this === self::Mot || $this === self::Skeno;
+    }
+
+    /** Whether it holds nothing but items with an axis. */
+    public function holdsOnlyTracks(): bool
+    {
+        return $this === self::Mot;
     }
 
     public function writer(Codebook $codebook, YoloLayout $layout = YoloLayout::Folders): DatasetWriter
@@ -57,6 +71,7 @@ enum Format: string
             self::YoloPose => new Yolo\YoloWriter($codebook, YoloKind::Pose, $layout),
             self::Masks => new Masks\MasksWriter($codebook),
             self::Csv => new Csv\CsvWriter($codebook),
+            self::Mot => new Mot\MotWriter($codebook),
             self::Skeno => new SkenoJson\SkenoJsonWriter,
         };
     }
@@ -74,6 +89,7 @@ enum Format: string
             self::YoloPose => new Yolo\YoloReader($codebook, $newId, YoloKind::Pose),
             self::Masks => new Masks\MasksReader($codebook, $newId),
             self::Csv => new Csv\CsvReader($codebook, $newId),
+            self::Mot => new Mot\MotReader($codebook, $newId),
             self::Skeno => new SkenoJson\SkenoJsonReader($codebook, $newId),
         };
     }

@@ -8,10 +8,16 @@ use Skeno\Core\Codebook\Answer;
 use Skeno\Core\Codebook\Shape;
 use Skeno\Core\Fields;
 use Skeno\Core\InvalidValue;
+use Skeno\Core\Tracks\Key;
+use Skeno\Core\Tracks\Places;
 
 /**
  * One small change of one mark, as the bench sends it. `base` is the revision the hand saw (0 before a mark exists); an edit
  * on another revision is a conflict, never a silent overwrite. Create with the base of a deleted mark brings it back (undo).
+ *
+ * Of a track, `key` changes one key: `{place, key: {geometry?, answers?, hidden?, source?, confidence?} | null}`, its base being the revision of
+ * that key, also of one that was taken away; so two hands on different keys never meet. Creating a track makes its first key of `place` and
+ * `geometry`.
  */
 final readonly class Edit
 {
@@ -43,7 +49,7 @@ final readonly class Edit
     public static function fromArray(mixed $data, string $path): self
     {
         $fields = Fields::of($data, $path);
-        $action = EditAction::tryFrom($fields->string('action', 20)) ?? throw InvalidValue::at($fields->path('action'), $fields->raw('action'), 'create, change, delete or answer');
+        $action = EditAction::tryFrom($fields->string('action', 20)) ?? throw InvalidValue::at($fields->path('action'), $fields->raw('action'), 'create, change, delete, answer or key');
 
         // benches of earlier versions named the item's sayings by an id; what they kept while offline still arrives
         $ofItem = ($fields->map('data')['kind'] ?? null) === ItemAnswers::KIND;
@@ -69,12 +75,16 @@ final readonly class Edit
      */
     public function checked(?string $kind): self
     {
-        $word = $this->data['kind'] ?? $kind;
-        $shape = $this->mark !== null && isset($this->data['geometry']) && is_string($word) ? Shape::tryFrom($word) : null;
+        $ofKey = $this->action === EditAction::Key;
+        $geometry = $ofKey ? (is_array($this->data['key'] ?? null) ? $this->data['key']['geometry'] ?? null : null) : $this->data['geometry'] ?? null;
+        // the keys of a track are of its kind, whatever an edit says
+        $word = $ofKey ? $kind : $this->data['kind'] ?? $kind;
+        $shape = $this->mark !== null && $geometry !== null && is_string($word) ? Shape::tryFrom($word) : null;
         if ($shape === null) {
             return $this;
         }
-        $shape->geometry(Fields::of($this->data['geometry'], 'data.geometry'), 'data.geometry');
+        $path = $ofKey ? 'data.key.geometry' : 'data.geometry';
+        $shape->geometry(Fields::of($geometry, $path), $path);
 
         return new self($this->id, $this->action, $this->mark, $this->base, $this->data, $this->seconds, $this->codebook, $this->suggestion, $shape);
     }
@@ -82,7 +92,7 @@ final readonly class Edit
     /** The same edit in the words of a later codebook. */
     public function translated(Remap $remap): self
     {
-        return new self($this->id, $this->action, $this->mark, $this->base, $this->mark === null ? $remap->saidData($this->data) : $remap->markData($this->mark, $this->data, $this->checked !== null), $this->seconds, null, $this->suggestion, $this->checked);
+        return new self($this->id, $this->action, $this->mark, $this->base, $this->mark === null ? $remap->saidData($this->data) : ($this->action === EditAction::Key ? $remap->keyData($this->data) : $remap->markData($this->mark, $this->data, $this->checked !== null)), $this->seconds, null, $this->suggestion, $this->checked);
     }
 
     /**
@@ -95,6 +105,32 @@ final readonly class Edit
         return $this->action === EditAction::Create
             ? ($revision === null ? $this->base === 0 : $deleted && $this->base === $revision)
             : $revision !== null && ! $deleted && $this->base === $revision;
+    }
+
+    /** What it is about, so that what follows on something that was not taken is told: a mark, a key of one, or what is said of the item. */
+    public function subject(): string
+    {
+        return $this->action === EditAction::Key ? "{$this->mark}@".(is_int($this->data['place'] ?? null) ? $this->data['place'] : '') : (string) $this->mark;
+    }
+
+    /** Where on the axis the key lies that it is about. @throws InvalidValue */
+    public function place(): int
+    {
+        return Fields::of($this->data, 'data')->int('place', 0, Places::LIMIT);
+    }
+
+    /**
+     * The key after the edit; null when it is taken away.
+     *
+     * @param  Shape  $kind  of the track
+     *
+     * @throws InvalidValue
+     */
+    public function key(Shape $kind): ?Key
+    {
+        $fields = Fields::of($this->data, 'data');
+
+        return $fields->has('key') ? Key::fromArray(['place' => $this->place(), 'revision' => $this->base + 1] + $fields->object('key')->all(), $kind, 'data.key', known: $this->checked === $kind) : null;
     }
 
     /** Whether it is about the item as a whole, not about an object on it. */
@@ -115,9 +151,14 @@ final readonly class Edit
         }
         $before = $current?->toArray() ?? [];
         unset($before['author']);
-        $data = array_intersect_key($this->data, array_flip(['class', 'kind', 'geometry', 'answers', 'stack', 'part_of', 'flags']));
+        $data = array_intersect_key($this->data, array_flip(['class', 'kind', 'geometry', 'answers', 'stack', 'part_of', 'flags', 'place', 'stretches']));
         if ($this->action === EditAction::Answer) {
             $data = ['answers' => $this->answered($before)];
+        }
+
+        if ($current?->isTrack() === true) {
+            // where it is, and as what, is said by its keys
+            $data = array_diff_key($data, ['kind' => null, 'geometry' => null, 'place' => null]);
         }
 
         $fields = ['id' => $this->mark] + $data + $before;

@@ -10,4 +10,7 @@ enum EditAction: string
     case Change = 'change';
     case Delete = 'delete';
     case Answer = 'answer';
+
+    /** One key of a track. */
+    case Key = 'key';
 }

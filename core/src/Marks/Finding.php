@@ -12,6 +12,7 @@ final readonly class Finding
      * @param  bool  $stops  whether work can't be submitted with it; otherwise it is a doubt to look at
      * @param  ?string  $mark  id of the mark it leads to; null: the item as a whole
      * @param  ?string  $attribute  key of the question it leads to
+     * @param  ?int  $place  on the item's axis it leads to
      */
     public function __construct(
         public string $code,
@@ -19,12 +20,13 @@ final readonly class Finding
         public bool $stops = true,
         public ?string $mark = null,
         public ?string $attribute = null,
+        public ?int $place = null,
     ) {
     }
 
-    /** @return array{code: string, message: string, stops: bool, mark: ?string, attribute: ?string} */
+    /** @return array{code: string, message: string, stops: bool, mark: ?string, attribute: ?string, place: ?int} */
     public function toArray(): array
     {
-        return ['code' => $this->code, 'message' => $this->message, 'stops' => $this->stops, 'mark' => $this->mark, 'attribute' => $this->attribute];
+        return ['code' => $this->code, 'message' => $this->message, 'stops' => $this->stops, 'mark' => $this->mark, 'attribute' => $this->attribute, 'place' => $this->place];
     }
 }

@@ -10,6 +10,10 @@ use Skeno\Core\Fields;
 use Skeno\Core\Geometry\Flat;
 use Skeno\Core\Geometry\Geometry;
 use Skeno\Core\InvalidValue;
+use Skeno\Core\Tracks\Face;
+use Skeno\Core\Tracks\Key;
+use Skeno\Core\Tracks\Places;
+use Skeno\Core\Tracks\Track;
 
 /** One annotation: a shape of a class with its answers. Whether codebook and picture allow it is MarkCheck's to say. */
 final readonly class Mark
@@ -22,6 +26,9 @@ final readonly class Mark
      * @param  ?string  $partOf  id of the mark this is a part of
      * @param  list<Flag>  $flags  in the order of the enum
      * @param  ?float  $confidence  how sure the model it came from was, 0 to 1; null for what a hand has drawn
+     * @param  ?int  $place  on the item's axis the geometry is of; null where there is no axis
+     * @param  ?Places  $there  of a track: where the object is there; null: no track
+     * @param  list<Key>  $keys  of a track, in order, also those that lie where the object is not there (any more); empty where only a track's face is at hand
      */
     private function __construct(
         public string $id,
@@ -34,6 +41,9 @@ final readonly class Mark
         public ?string $partOf,
         public array $flags,
         public ?float $confidence = null,
+        public ?int $place = null,
+        public ?Places $there = null,
+        public array $keys = [],
     ) {
     }
 
@@ -51,6 +61,51 @@ final readonly class Mark
         return new self($id, $class, Shape::of($geometry), $geometry, $answers, $stack, $author, $partOf, self::sorted($flags), $confidence);
     }
 
+    /**
+     * A mark along the axis of its item. Its own geometry is its face: that of a key where it is well seen.
+     *
+     * @param  non-empty-list<Key>  $keys
+     * @param  array<string, Answer>  $answers  those that do not vary
+     * @param  list<Flag>  $flags
+     *
+     * @throws InvalidValue when no key has a shape
+     */
+    public static function along(string $id, string $class, array $keys, Places $there, array $answers = [], ?int $stack = null, array $flags = [], ?float $confidence = null): self
+    {
+        $face = Face::among($keys) ?? throw InvalidValue::at('keys', $id, 'a key with a shape');
+
+        return self::of($id, $class, $face->geometry ?? throw InvalidValue::at('keys', $id, 'a key with a shape'), $answers, $stack, flags: $flags, confidence: $confidence)->through($face->place, $there, $keys);
+    }
+
+    /**
+     * The same mark as a track.
+     *
+     * @param  list<Key>  $keys
+     */
+    public function through(?int $place, ?Places $there, array $keys): self
+    {
+        return new self($this->id, $this->class, $this->kind, $this->geometry, $this->answers, $this->stack, $this->author, $this->partOf, $this->flags, $this->confidence, $place, $there, $keys);
+    }
+
+    public function isTrack(): bool
+    {
+        return $this->there !== null;
+    }
+
+    /**
+     * The object along the axis, by the keys that lie where it is there.
+     *
+     * @throws InvalidValue when it is no track
+     */
+    public function track(): Track
+    {
+        $there = $this->there ?? throw InvalidValue::at('stretches', null, 'the stretches in which a track is there');
+        $keys = $this->keys === [] && $this->place !== null ? [Key::of($this->place, $this->geometry)] : $this->keys;
+        $live = array_values(array_filter($keys, static fn (Key $key): bool => $there->has($key->place)));
+
+        return Track::of($live, $there);
+    }
+
     /** Its shape, where marks are on a plane. @throws InvalidValue when it is not */
     public function flat(): Flat
     {
@@ -60,17 +115,17 @@ final readonly class Mark
     /** The same mark with another shape. */
     public function as(Geometry $geometry): self
     {
-        return new self($this->id, $this->class, Shape::of($geometry), $geometry, $this->answers, $this->stack, $this->author, $this->partOf, $this->flags, $this->confidence);
+        return new self($this->id, $this->class, Shape::of($geometry), $geometry, $this->answers, $this->stack, $this->author, $this->partOf, $this->flags, $this->confidence, $this->place, $this->there, $this->keys);
     }
 
     /** The same mark under another id, as a part of another. */
     public function copy(string $id, ?string $partOf): self
     {
-        return new self($id, $this->class, $this->kind, $this->geometry, $this->answers, $this->stack, $this->author, $partOf, $this->flags, $this->confidence);
+        return new self($id, $this->class, $this->kind, $this->geometry, $this->answers, $this->stack, $this->author, $partOf, $this->flags, $this->confidence, $this->place, $this->there, $this->keys);
     }
 
     /**
-     * Reads `{id, class, kind, geometry, answers?, stack?, author?, part_of?, flags?, confidence?}`.
+     * Reads `{id, class, kind, geometry, answers?, stack?, author?, part_of?, flags?, confidence?, place?, stretches?, keys?}`.
      *
      * @param  bool  $known  it comes from our own storage, so costly checks of its geometry are not made again
      *
@@ -104,7 +159,30 @@ final readonly class Mark
             $fields->has('part_of') ? Ulid::check($fields->raw('part_of'), $fields->path('part_of')) : null,
             self::sorted($flags),
             $confidence,
+            $fields->optionalInt('place', 0, Places::LIMIT),
+            $fields->has('stretches') ? Places::fromArray($fields->raw('stretches'), $fields->path('stretches')) : null,
+            self::keysOf($fields, $kind, $known),
         );
+    }
+
+    /**
+     * @return list<Key> in order
+     *
+     * @throws InvalidValue
+     */
+    private static function keysOf(Fields $fields, Shape $kind, bool $known): array
+    {
+        $keys = [];
+        foreach ($fields->has('keys') ? $fields->list('keys') : [] as $i => $data) {
+            $key = Key::fromArray($data, $kind, $fields->path("keys[{$i}]"), $known);
+            if (isset($keys[$key->place])) {
+                throw InvalidValue::at($fields->path("keys[{$i}].place"), $key->place, 'one key for each place');
+            }
+            $keys[$key->place] = $key;
+        }
+        ksort($keys);
+
+        return array_values($keys);
     }
 
     /**
@@ -150,6 +228,15 @@ final readonly class Mark
 
         if ($this->confidence !== null) {
             $data['confidence'] = $this->confidence;
+        }
+        if ($this->place !== null) {
+            $data['place'] = $this->place;
+        }
+        if ($this->there !== null) {
+            $data['stretches'] = $this->there->toArray();
+        }
+        if ($this->keys !== []) {
+            $data['keys'] = array_map(static fn (Key $key): array => $key->toArray(), $this->keys);
         }
 
         return $data;

@@ -18,6 +18,7 @@ use Skeno\Core\Geometry\Polyline;
 use Skeno\Core\Geometry\Pose;
 use Skeno\Core\InvalidValue;
 use Skeno\Core\Raster\Mask;
+use Skeno\Core\Tracks\Key;
 
 /** The rules every mark on an item must keep before it is submitted, accepted or taken in as a label. */
 final readonly class MarkCheck
@@ -40,11 +41,13 @@ final readonly class MarkCheck
      *
      * @param  list<Codebook>  $earlier  codebooks from the one the mark was made under on
      * @param  ?Mark  $before  the mark as it is kept already
+     * @param  ?int  $places  on the item's axis; null: it has none
      *
      * @throws InvalidValue
      */
-    public function admit(Mark $mark, int $width, int $height, string $path = 'data', array $earlier = [], ?Mark $before = null): void
+    public function admit(Mark $mark, int $width, int $height, string $path = 'data', array $earlier = [], ?Mark $before = null, ?int $places = null): void
     {
+        self::axis($mark, $places, $path);
         /** @var array<int, array{Codebook, LabelClass}> $known */
         $known = [];
         foreach ([$this->codebook, ...$earlier] as $codebook) {
@@ -77,6 +80,44 @@ final readonly class MarkCheck
         }
         if ($mark->partOf === $mark->id) {
             throw InvalidValue::at("{$path}.part_of", $mark->partOf, 'another mark');
+        }
+    }
+
+    /** A mark on an item with an axis is a track along it, and one on an item without is none. */
+    private static function axis(Mark $mark, ?int $places, string $path): void
+    {
+        if ($places === null) {
+            if ($mark->place !== null || $mark->there !== null || $mark->keys !== []) {
+                throw InvalidValue::at($mark->there === null ? "{$path}.place" : "{$path}.stretches", $mark->place ?? $mark->there?->toArray(), 'nothing: this item has no axis');
+            }
+
+            return;
+        }
+        $last = $mark->there?->last() ?? throw InvalidValue::at("{$path}.stretches", $mark->there?->toArray(), 'the stretches in which the object is there');
+        if ($last >= $places) {
+            throw InvalidValue::at("{$path}.stretches", $last, 'places from 0 to '.($places - 1));
+        }
+        if ($mark->place === null || $mark->place >= $places) {
+            throw InvalidValue::at("{$path}.place", $mark->place, 'a place from 0 to '.($places - 1));
+        }
+    }
+
+    /**
+     * Refuses a key that can't be kept of a track as it is.
+     *
+     * @param  Mark  $track  as it is kept
+     * @param  int  $places  on the item's axis
+     * @param  list<Codebook>  $earlier  codebooks from the one the edit was made under on
+     *
+     * @throws InvalidValue
+     */
+    public function admitKey(Key $key, Mark $track, int $width, int $height, int $places, string $path = 'data', array $earlier = []): void
+    {
+        if ($key->place >= $places) {
+            throw InvalidValue::at("{$path}.place", $key->place, 'a place from 0 to '.($places - 1));
+        }
+        if ($key->geometry !== null) {
+            $this->admit($track->as($key->geometry), $width, $height, "{$path}.key", $earlier, $track, $places);
         }
     }
 
@@ -131,11 +172,12 @@ final readonly class MarkCheck
             }
             array_push(
                 $findings,
-                ...$this->geometry($mark, $class, $name, $width, $height),
+                ...($mark->isTrack() ? $this->keys($mark, $class, $name, $width, $height) : $this->geometry($mark, $class, $name, $width, $height)),
                 ...$this->partOf($mark, $class, $name, $byId),
                 ...$this->answers($mark->answers, $this->codebook->attributesOf($class), $this->codebook->asked($class, $mark->answers), "{$name}: ", $class->name, $mark->id),
             );
-            if ($mark->geometry instanceof Box) {
+            // (tracks lie over each other at some place, not by their faces)
+            if ($mark->geometry instanceof Box && ! $mark->isTrack()) {
                 $boxes[$mark->class][$mark->id] = $mark->geometry;
             }
         }
@@ -181,6 +223,25 @@ final readonly class MarkCheck
         }
         if ($known < ($this->codebook->minTags ?? 0)) {
             $findings[] = new Finding('too_few_tags', ($known === 1 ? '1 tag' : "{$known} tags")."; the codebook asks for {$this->codebook->minTags}");
+        }
+
+        return $findings;
+    }
+
+    /** @return list<Finding> about the keys of a track: of each fault the first place, with how often it is there */
+    private function keys(Mark $mark, LabelClass $class, string $name, int $width, int $height): array
+    {
+        $first = $count = [];
+        foreach ($mark->track()->keys as $place => $key) {
+            foreach ($key->geometry === null ? [] : $this->geometry($mark->as($key->geometry), $class, $name, $width, $height) as $finding) {
+                $first[$finding->code] ??= [$place, $finding];
+                $count[$finding->code] = ($count[$finding->code] ?? 0) + 1;
+            }
+        }
+        $findings = [];
+        foreach ($first as $code => [$place, $finding]) {
+            $more = $count[$code] - 1;
+            $findings[] = new Finding($finding->code, "{$finding->message}, at frame ".($place + 1).($more > 0 ? " and {$more} more" : ''), $finding->stops, $finding->mark, $finding->attribute, $place);
         }
 
         return $findings;

@@ -7,8 +7,10 @@ namespace Skeno\Core\Marks;
 use Skeno\Core\Codebook\Answer;
 use Skeno\Core\Codebook\Translation;
 use Skeno\Core\Fields;
+use Skeno\Core\Geometry\Geometry;
 use Skeno\Core\Geometry\Pose;
 use Skeno\Core\InvalidValue;
+use Skeno\Core\Tracks\Key;
 
 /** Puts marks, and what is said of items, into the words of a new codebook. */
 final readonly class Remap
@@ -21,22 +23,39 @@ final readonly class Remap
     public function mark(Mark $mark): ?Mark
     {
         $class = $this->translation->class($mark->class)[0];
-        $geometry = $mark->geometry;
-        if ($geometry instanceof Pose) {
-            $nodes = [];
-            foreach ($geometry->nodes as $key => $node) {
-                $to = $this->translation->node($mark->class, (string) $key)[0];
-                if ($to !== null) {
-                    $nodes[$to] ??= $node;
-                }
+        $geometry = $this->geometry($mark->class, $mark->geometry);
+        if ($class === null || $geometry === null) {
+            return null;
+        }
+        $after = Mark::of($mark->id, $class, $geometry, $this->answers($mark->class, $mark->answers), $mark->stack, $mark->author, $mark->partOf, $mark->flags);
+
+        return $mark->isTrack() ? $after->through($mark->place, $mark->there, array_values(array_filter(array_map(fn (Key $key): ?Key => $this->key($mark->class, $key), $mark->keys)))) : $after;
+    }
+
+    /** A key of a track of a class in the new words; null when nothing of it is left. */
+    public function key(string $class, Key $key): ?Key
+    {
+        $geometry = $key->geometry === null ? null : $this->geometry($class, $key->geometry);
+        $answers = $this->answers($class, $key->answers);
+
+        return $geometry === null && $answers === [] ? null : Key::of($key->place, $geometry, $answers, $key->hidden, $key->source, $key->confidence, $key->revision);
+    }
+
+    /** The geometry in the new words; null when every node of it is taken away. */
+    private function geometry(string $class, Geometry $geometry): ?Geometry
+    {
+        if (! $geometry instanceof Pose) {
+            return $geometry;
+        }
+        $nodes = [];
+        foreach ($geometry->nodes as $key => $node) {
+            $to = $this->translation->node($class, (string) $key)[0];
+            if ($to !== null) {
+                $nodes[$to] ??= $node;
             }
-            if ($nodes === []) {
-                return null;
-            }
-            $geometry = Pose::of($nodes);
         }
 
-        return $class === null ? null : Mark::of($mark->id, $class, $geometry, $this->answers($mark->class, $mark->answers), $mark->stack, $mark->author, $mark->partOf, $mark->flags);
+        return $nodes === [] ? null : Pose::of($nodes);
     }
 
     /**
@@ -71,6 +90,36 @@ final readonly class Remap
         }
 
         return $data;
+    }
+
+    /**
+     * The fields of an edit of a key, which names the class of its mark where it answers anything or has nodes.
+     *
+     * @param  array<string, mixed>  $data
+     * @return array<string, mixed>
+     *
+     * @throws InvalidValue when answers come without the class they belong to
+     */
+    public function keyData(array $data): array
+    {
+        $fields = Fields::of($data, 'data');
+        if (! $fields->has('key')) {
+            return $data;
+        }
+        $class = $fields->optionalString('class', 64);
+        $key = $fields->object('key');
+        if ($class === null) {
+            return $key->has('answers') ? throw InvalidValue::at('data.class', $class, 'the class too, since the edit was made under an earlier codebook') : $data;
+        }
+        $kept = $key->all();
+        if ($key->has('answers')) {
+            $kept['answers'] = array_map(static fn (Answer $answer): array => $answer->toArray(), $this->answers($class, Mark::answers($key)));
+        }
+        if ($key->has('geometry') && $key->object('geometry')->has('nodes')) {
+            $kept['geometry'] = ($this->geometry($class, Pose::fromFields($key->object('geometry'), 'data.key.geometry')) ?? throw InvalidValue::at('data.key.geometry', 'nodes', 'a node the skeleton still has'))->toArray();
+        }
+
+        return ['class' => $this->translation->class($class)[0] ?? $class, 'key' => $kept] + $data;
     }
 
     /**

@@ -4,10 +4,15 @@ declare(strict_types=1);
 
 namespace Skeno\Core\Release;
 
+use Closure;
 use RuntimeException;
 use Skeno\Core\Archive\ZipTarget;
+use Skeno\Core\Clip\ClipFormat;
+use Skeno\Core\Clip\ClipLimits;
+use Skeno\Core\Clip\Frames;
 use Skeno\Core\Codebook\Codebook;
 use Skeno\Core\Formats\Dataset;
+use Skeno\Core\Formats\DatasetItem;
 use Skeno\Core\Formats\Folder;
 use Skeno\Core\Formats\Format;
 use Skeno\Core\Formats\Yolo\YoloLayout;
@@ -20,14 +25,21 @@ final class Edition
     /**
      * @param  string  $target  a folder that does not exist or is empty, or a file ending in .zip
      * @param  array<string, mixed>  $about
+     * @param  ?ChosenFrames  $frames  of clips, in a format of pictures; null: those with keys
      * @return array{compared: array{marks: int, items: int, differences: list<string>}, mapping: list<array{what: string, count: int}>}
      *
      * @throws RuntimeException when the disk is full or what was written does not read back the same; then nothing is left behind
      */
-    public static function write(Dataset $dataset, Recipe $recipe, Codebook $codebook, Format $format, bool $pictures, string $target, array $about, YoloLayout $layout = YoloLayout::Folders): array
+    public static function write(Dataset $dataset, Recipe $recipe, Codebook $codebook, Format $format, bool $pictures, string $target, array $about, YoloLayout $layout = YoloLayout::Folders, ?ChosenFrames $frames = null, ?ClipLimits $limits = null): array
     {
         $codebook = $recipe->classes === [] ? $codebook : $codebook->only($recipe->classes);
-        $unseen = 0;
+        $unseen = $other = 0;
+        $decoded = rtrim($target, '/').'.frames-'.bin2hex(random_bytes(4));
+        if ($format->holdsOnlyTracks()) {
+            $dataset = self::withAxis($dataset, $other);
+        } elseif (! $format->holdsTracks()) {
+            $dataset = ($frames ?? ChosenFrames::keys())->pictures($dataset, self::decoder($dataset, $decoded, $limits ?? new ClipLimits));
+        }
         $dataset = self::visible($dataset, $codebook, $unseen);
         $zip = str_ends_with(strtolower($target), '.zip');
         if (! $zip && is_dir($target) && (new \FilesystemIterator($target))->valid()) {
@@ -44,6 +56,9 @@ final class Edition
             $report = $writer->write($readBack->watched(), $folder, $pictures);
             if ($unseen > 0) {
                 $report->count('marks of no size, or wholly outside their picture, were left out', $unseen);
+            }
+            if ($other > 0) {
+                $report->count('items without frames are no sequences and were left out', $other);
             }
             $mapping = $report->toArray();
             $compared = $readBack->compare($folder);
@@ -65,9 +80,55 @@ final class Edition
             self::remove($part);
             @unlink("{$part}.zip");
             throw $e;
+        } finally {
+            self::remove($decoded);
         }
 
         return ['compared' => $compared, 'mapping' => $mapping];
+    }
+
+    /** The dataset without items that have no axis. @param  int  $other  counts those while items are gone through */
+    private static function withAxis(Dataset $dataset, int &$other): Dataset
+    {
+        return new Dataset($dataset->name, $dataset->codebook, static function () use ($dataset, &$other): iterable {
+            $other = 0;
+            foreach ($dataset->items() as $item) {
+                if ($item->axis === null) {
+                    $other++;
+                } else {
+                    yield $item;
+                }
+            }
+        }, $dataset->pictureFile(...));
+    }
+
+    /**
+     * Decodes frames of one clip after the other into a folder, which holds those of one at a time.
+     *
+     * @return Closure(DatasetItem, list<int>): (Closure(int): string)
+     */
+    private static function decoder(Dataset $dataset, string $folder, ClipLimits $limits): Closure
+    {
+        return static function (DatasetItem $clip, array $frames) use ($dataset, $folder, $limits): Closure {
+            self::remove($folder);
+            if (! @mkdir($folder, 0o770, true)) {
+                throw new RuntimeException("\"{$folder}\" can't be made: is the disk full or the folder not writable?");
+            }
+            $file = $dataset->pictureFile($clip);
+            $format = ClipFormat::sniff((string) file_get_contents($file, false, null, 0, 64)) ?? throw new RuntimeException("{$clip->path}: its file is no clip any more");
+            $written = (new Frames($limits))->write($file, $format, self::numbers($frames), $clip->axis->places ?? 0, $clip->width, $clip->height, $folder);
+
+            return static fn (int $frame): string => $written[$frame];
+        };
+    }
+
+    /**
+     * @param  array<array-key, mixed>  $frames
+     * @return list<int>
+     */
+    private static function numbers(array $frames): array
+    {
+        return array_values(array_filter($frames, is_int(...)));
     }
 
     /** The dataset without what nobody could see. @param  int  $unseen  counts what was left out while items are gone through */

@@ -14,6 +14,7 @@ use Skeno\Core\Formats\KnownPictures;
 use Skeno\Core\Formats\Notice;
 use Skeno\Core\Formats\Skipped;
 use Skeno\Core\Geometry\Box;
+use Skeno\Core\Geometry\Flat;
 use Skeno\Core\Geometry\Geometry;
 use Skeno\Core\Geometry\TurnedBox;
 use Skeno\Core\Items\Labelled;
@@ -76,19 +77,21 @@ final class ReadBack
 
     private function note(DatasetItem $item): void
     {
-        $this->known[] = new KnownPicture(count($this->known), $item->path, $item->width, $item->height);
+        $this->known[] = new KnownPicture(count($this->known), $item->path, $item->width, $item->height, $item->axis?->places);
         $this->census->add($item);
         $digest = 0;
+        $counted = [];
         foreach ($this->writer->hold($item) as $held) {
-            $this->marks++;
-            $digest = self::add($digest, $held->mark->class, $held->geometry);
-            $true = $held->mark->flat();
+            $counted[$held->mark->id] = true;
+            $digest = self::add($digest, self::placed($held->mark, $held->place, $held->hidden), $held->geometry);
+            $true = $held->true instanceof Flat ? $held->true : $held->mark->flat();
             $off = $held->converted ? 0.0 : self::deviation($true, $held->geometry);
             // a shape past the edge may have been cut at it, which the format's report says
             if ($off > $this->writer->tolerance($item) && $true->bounds()->overhang($item->width, $item->height) <= 0.0) {
                 $this->differences[] = "{$item->path}: ".self::named($item, $held->mark, $this->dataset).($off === INF ? ' comes back as another outline' : sprintf(' is off by %.4f px', $off));
             }
         }
+        $this->marks += count($counted);
         $this->digests[] = $item->labelled === Labelled::Unlabelled ? -1 : $digest;
     }
 
@@ -116,7 +119,11 @@ final class ReadBack
             } elseif (! $read instanceof Notice && $read->labelled !== Labelled::Unlabelled) {
                 $digest = $found[$read->picture->id] ?? 0;
                 foreach ($read->marks as $mark) {
-                    $digest = self::add($digest, $mark->class, $mark->geometry);
+                    // (where a format holds tracks alone, the face of one is nothing it holds)
+                    $digest = $this->format->holdsOnlyTracks() ? $digest : self::add($digest, self::placed($mark, null, false), $mark->geometry);
+                    foreach ($mark->keys as $key) {
+                        $digest = $key->geometry === null ? $digest : self::add($digest, self::placed($mark, $key->place, $key->hidden), $key->geometry);
+                    }
                 }
                 $found[$read->picture->id] = $digest;
             }
@@ -141,6 +148,12 @@ final class ReadBack
         sort($ids);
 
         return ($dataset->codebook->class($mark->class)->name ?? $mark->class).' '.((int) array_search($mark->id, $ids, true) + 1)." ({$mark->kind->words()})";
+    }
+
+    /** What is told apart beside the shape: the class, and of a track where. */
+    private static function placed(Mark $mark, ?int $place, bool $hidden): string
+    {
+        return $mark->class.($place === null ? ($mark->there === null ? '' : json_encode($mark->there->toArray())) : " at {$place}".($hidden ? ' hidden' : ''));
     }
 
     /** Adds a mark to a digest (62 bits) that does not depend on the order of the marks, but counts each. */

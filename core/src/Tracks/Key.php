@@ -5,6 +5,8 @@ declare(strict_types=1);
 namespace Skeno\Core\Tracks;
 
 use Skeno\Core\Codebook\Answer;
+use Skeno\Core\Codebook\Shape;
+use Skeno\Core\Fields;
 use Skeno\Core\Geometry\Geometry;
 use Skeno\Core\InvalidValue;
 
@@ -40,6 +42,45 @@ final readonly class Key
         ksort($answers);
 
         return new self($place, $geometry, $answers, $hidden, $source, $confidence, $revision);
+    }
+
+    /**
+     * Reads `{place, geometry?, answers?, hidden?, source?, confidence?, revision?}`.
+     *
+     * @param  Shape  $kind  of the track: all its keys are of one
+     * @param  bool  $known  it comes from our own storage, so costly checks of its geometry are not made again
+     *
+     * @throws InvalidValue
+     */
+    public static function fromArray(mixed $data, Shape $kind, string $path = 'key', bool $known = false): self
+    {
+        $fields = Fields::of($data, $path);
+        $answers = [];
+        foreach ($fields->has('answers') ? $fields->map('answers') : [] as $key => $answer) {
+            $answers[$key] = Answer::fromArray($answer, $fields->path("answers.{$key}"));
+        }
+        $source = $fields->optionalString('source', 20) ?? KeySource::Hand->value;
+
+        return self::of(
+            $fields->int('place', 0, Places::LIMIT),
+            $fields->has('geometry') ? $kind->geometry($fields->object('geometry'), $fields->path('geometry'), $known) : null,
+            $answers,
+            $fields->bool('hidden'),
+            KeySource::tryFrom($source) ?? throw InvalidValue::at($fields->path('source'), $source, implode(', ', array_column(KeySource::cases(), 'value'))),
+            $fields->optionalNumber('confidence'),
+            $fields->optionalInt('revision', 0) ?? 1,
+        );
+    }
+
+    /** @return array<string, mixed> without its revision, which is of where it is kept */
+    public function toArray(): array
+    {
+        return ['place' => $this->place]
+            + ($this->geometry === null ? [] : ['geometry' => $this->geometry->toArray()])
+            + ($this->answers === [] ? [] : ['answers' => array_map(static fn (Answer $answer): array => $answer->toArray(), $this->answers)])
+            + ($this->hidden ? ['hidden' => true] : [])
+            + ($this->source === KeySource::Hand ? [] : ['source' => $this->source->value])
+            + ($this->confidence === null ? [] : ['confidence' => $this->confidence]);
     }
 
     public function revised(int $revision): self

@@ -129,6 +129,12 @@ final readonly class Places
         return array_sum(array_map(static fn (array $stretch): int => $stretch[1] - $stretch[0] + 1, $this->stretches));
     }
 
+    /** @return ?int the last place of all; null when there is none */
+    public function last(): ?int
+    {
+        return $this->stretches === [] ? null : $this->stretches[count($this->stretches) - 1][1];
+    }
+
     public function isEmpty(): bool
     {
         return $this->stretches === [];

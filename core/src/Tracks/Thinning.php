@@ -5,6 +5,7 @@ declare(strict_types=1);
 namespace Skeno\Core\Tracks;
 
 use Skeno\Core\Geometry\Flat;
+use Skeno\Core\Geometry\Geometry;
 
 /**
  * Few keys for what was seen at every place: those that are needed so that what is worked out between them stays close to it. A hand that puts one
@@ -64,6 +65,34 @@ final class Thinning
         } while (count($keep) < count($kept));
 
         return array_map(static fn (int $i): int => $all[$i], array_keys($keep));
+    }
+
+    /** How far what is worked out may be from what a file says, in px, to be the same: what writing with three digits makes. */
+    private const SAME = 0.002;
+
+    /**
+     * Of keys at every place those that say the same: in each run of places one after the other, all hidden or all not.
+     *
+     * @param  list<Key>  $keys  in order, with shapes on a plane and nothing else to say
+     * @return list<Key>
+     */
+    public static function same(array $keys): array
+    {
+        $kept = $run = [];
+        foreach ($keys as $i => $key) {
+            $run[$key->place] = $key;
+            $next = $keys[$i + 1] ?? null;
+            if ($next === null || $next->place !== $key->place + 1 || $next->hidden !== $key->hidden || $next->answers !== $key->answers) {
+                $seen = array_filter(array_map(static fn (Key $key): ?Geometry => $key->geometry, $run), static fn (?Geometry $shape): bool => $shape instanceof Flat);
+                $places = count($seen) === count($run) ? self::places($seen, self::SAME, 0.0) : array_keys($run);
+                foreach ($places as $place) {
+                    $kept[] = $run[$place];
+                }
+                $run = [];
+            }
+        }
+
+        return $kept;
     }
 
     /**

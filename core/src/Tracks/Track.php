@@ -147,6 +147,17 @@ final readonly class Track
         return $low;
     }
 
+    /** @return list<string> the questions any of its keys answers */
+    public function questions(): array
+    {
+        $asked = [];
+        foreach ($this->keys as $key) {
+            $asked += $key->answers;
+        }
+
+        return array_map(strval(...), array_keys($asked));
+    }
+
     /** An answer that varies, as it stands at a place: what the last key before says that says anything of it. */
     public function answer(string $question, int $place): ?Answer
     {

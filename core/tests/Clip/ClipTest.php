@@ -86,7 +86,7 @@ final class ClipTest extends TestCase
         // single ones: out of the original, and quickly out of what was made
         $wanted = [0, 1, 11, 12, 13, 23, count($told) - 1];
         $reader = new Frames($limits);
-        foreach ($reader->write($file, $clip->format, $wanted, $made->frames, "{$this->folder}/frames") as $k => $png) {
+        foreach ($reader->write($file, $clip->format, $wanted, $made->frames->count(), $made->frames->width, $made->frames->height, "{$this->folder}/frames") as $k => $png) {
             self::assertSame($told[$k], NumberedClip::read($png, $turned), "exact frame {$k}");
             self::assertStringEndsWith(sprintf('/%06d.png', $k), $png);
         }

@@ -65,6 +65,7 @@ final readonly class CocoWriter implements DatasetWriter
         return $report;
     }
 
+    /** @return list<Held> */
     public function hold(DatasetItem $item): array
     {
         $held = [];

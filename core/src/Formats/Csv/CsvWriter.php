@@ -57,6 +57,7 @@ final readonly class CsvWriter implements DatasetWriter
         return new MappingReport;
     }
 
+    /** @return list<Held> */
     public function hold(DatasetItem $item): array
     {
         return array_map(static fn (Mark $mark): Held => new Held($mark, $mark->geometry), $item->marks);

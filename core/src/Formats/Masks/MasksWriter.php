@@ -89,6 +89,7 @@ final readonly class MasksWriter implements DatasetWriter
         return $report;
     }
 
+    /** @return list<Held> */
     public function hold(DatasetItem $item): array
     {
         $held = [];

@@ -84,6 +84,7 @@ final readonly class PanopticWriter implements DatasetWriter
         return $report;
     }
 
+    /** @return list<Held> */
     public function hold(DatasetItem $item): array
     {
         $held = [];

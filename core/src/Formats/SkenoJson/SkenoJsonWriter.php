@@ -11,7 +11,6 @@ use Skeno\Core\Formats\Folder;
 use Skeno\Core\Formats\Held;
 use Skeno\Core\Formats\MappingReport;
 use Skeno\Core\Json\Lines;
-use Skeno\Core\Marks\Mark;
 
 /** Skeno's own complete JSON (`skeno/1`, docs/skeno.schema.json), one item a line; also the form a release is frozen in. */
 final readonly class SkenoJsonWriter implements DatasetWriter
@@ -45,9 +44,20 @@ final readonly class SkenoJsonWriter implements DatasetWriter
         fwrite($out, "]}\n");
     }
 
+    /** @return list<Held> */
     public function hold(DatasetItem $item): array
     {
-        return array_map(static fn (Mark $mark): Held => new Held($mark, $mark->geometry), $item->marks);
+        $held = [];
+        foreach ($item->marks as $mark) {
+            $held[] = new Held($mark, $mark->geometry);
+            foreach ($mark->keys as $key) {
+                if ($key->geometry !== null) {
+                    $held[] = new Held($mark, $key->geometry, false, $key->place, $key->geometry, $key->hidden);
+                }
+            }
+        }
+
+        return $held;
     }
 
     public function tolerance(DatasetItem $item): float

@@ -72,6 +72,7 @@ final readonly class VocWriter implements DatasetWriter
         return $report;
     }
 
+    /** @return list<Held> */
     public function hold(DatasetItem $item): array
     {
         $held = [];

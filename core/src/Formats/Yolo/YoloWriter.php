@@ -166,6 +166,7 @@ final readonly class YoloWriter implements DatasetWriter
         }
     }
 
+    /** @return list<Held> */
     public function hold(DatasetItem $item): array
     {
         $held = [];

@@ -4,17 +4,17 @@ declare(strict_types=1);
 
 namespace App\Intake;
 
-use App\Files\AssetStore;
+use App\Intake\Kinds\Kinds;
 use App\Looks\LookAtObjects;
 use App\Models\Item;
 use App\Support\Job;
-use Skeno\Core\Imaging\RefusedPicture;
+use Skeno\Core\Items\RefusedFile;
 use Throwable;
 
-/** Makes thumbnail and screen copy of some items. May run any number of times; what it does not come to is made when it is asked for. */
-final class DerivePictures extends Job
+/** Makes what is needed on the screen of some items: thumbnails, copies, tiles, what a bench plays. May run any number of times; what it does not come to is made when it is asked for. */
+final class DeriveFiles extends Job
 {
-    public int $timeout = 1200;
+    public int $timeout = 3600;
 
     /** @param  list<int>  $items */
     public function __construct(private readonly array $items)
@@ -27,19 +27,18 @@ final class DerivePictures extends Job
         return 'copies:'.($this->items[0] ?? 0);
     }
 
-    public function handle(AssetStore $store): void
+    public function handle(Kinds $kinds): void
     {
         $projects = [];
         foreach (Item::query()->whereIn('id', $this->items)->with('asset')->get() as $item) {
             $projects[$item->project_id] = true;
-            if ($store->isComplete($item->asset)) {
+            $kind = $kinds->of($item->asset->kind);
+            if ($kind->isComplete($item->asset)) {
                 continue;
             }
             try {
-                $store->derived($item->asset, 'thumb');
-                $store->derived($item->asset, 'screen');
-                $store->tile($item->asset);
-            } catch (RefusedPicture $e) {
+                $kind->complete($item->asset);
+            } catch (RefusedFile $e) {
                 // one that has become unreadable must not keep the others waiting
                 report($e);
             }

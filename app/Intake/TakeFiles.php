@@ -4,7 +4,8 @@ declare(strict_types=1);
 
 namespace App\Intake;
 
-use App\Files\AssetStore;
+use App\Intake\Kinds\Kinds;
+use App\Models\Asset;
 use App\Models\Item;
 use App\Models\Project;
 use App\Models\Set;
@@ -13,17 +14,15 @@ use Illuminate\Support\Facades\DB;
 use Skeno\Core\Archive\UnsafeArchive;
 use Skeno\Core\Archive\ZipSource;
 use Skeno\Core\Archive\ZipTarget;
-use Skeno\Core\Imaging\Picture;
-use Skeno\Core\Imaging\PictureLimits;
-use Skeno\Core\Imaging\RefusedPicture;
+use Skeno\Core\Items\RefusedFile;
 
-/** Takes picture files into a project, one by one; a bad one is refused by name and reason and never stops the rest. */
-final class TakePictures
+/** Takes files into a project, one by one, each as an item of its kind; a bad one is refused by name and reason and never stops the rest. */
+final class TakeFiles
 {
-    /** Files that stand beside pictures and carry labels or facts: passed over in silence of a refusal, but reported. */
-    private const BESIDE = ['json', 'xml', 'txt', 'yaml', 'yml', 'names', 'csv', 'md'];
+    /** Files that stand beside the others and carry labels or facts: passed over in silence of a refusal, but reported. */
+    private const BESIDE = ['json', 'xml', 'txt', 'yaml', 'yml', 'names', 'csv', 'md', 'ini'];
 
-    public function __construct(private readonly AssetStore $store)
+    public function __construct(private readonly Kinds $kinds)
     {
     }
 
@@ -31,20 +30,21 @@ final class TakePictures
      * @param  string  $file  on this machine
      * @param  string  $path  set and name as the person knows them
      * @param  bool  $again  take bytes that are in the project already a second time
+     * @param  ?Closure(string): void  $progress  told how far a file is that takes long; may throw to stop
      */
-    public function one(Project $project, string $file, string $path, bool $again): Outcome
+    public function one(Project $project, string $file, string $path, bool $again, ?Closure $progress = null): Outcome
     {
         $safe = ZipSource::safePath($path);
         if ($safe === null || mb_strlen($safe) > 250) {
             return Outcome::refused($path, $safe === null ? 'its path climbs out of the folder' : 'its path is longer than 250 characters');
         }
         if (in_array(strtolower(pathinfo($safe, PATHINFO_EXTENSION)), self::BESIDE, true)) {
-            return Outcome::passed($safe, 'not a picture; label files come in by their format');
+            return Outcome::passed($safe, 'no item; label files come in by their format');
         }
         try {
-            $limits = new PictureLimits(config()->integer('skeno.picture.max_bytes'), config()->integer('skeno.picture.max_pixels'));
-            $picture = Picture::open($file, $safe, $limits);
-        } catch (RefusedPicture $e) {
+            $kind = $this->kinds->tell($file, $safe);
+            $arrival = $kind->open($file, $safe);
+        } catch (RefusedFile $e) {
             return Outcome::refused($safe, $e->getMessage());
         }
         $hash = (string) hash_file('sha256', $file);
@@ -57,20 +57,24 @@ final class TakePictures
         if (($outcome = $known()) !== null) {
             return $outcome;
         }
-        $this->store->keep($picture, $hash);
+        try {
+            $note = $arrival->keep($hash, $progress ?? static fn () => null);
+        } catch (RefusedFile $e) {
+            return Outcome::refused($safe, $e->getMessage());
+        }
 
-        return DB::transaction(function () use ($project, $picture, $hash, $safe, $known): Outcome {
+        return DB::transaction(function () use ($project, $kind, $arrival, $hash, $safe, $known, $note): Outcome {
             // another import may have brought it in meanwhile
             if (($outcome = $known()) !== null) {
                 return $outcome;
             }
-            $asset = $this->store->of($picture, $hash);
+            $asset = Asset::query()->firstOrCreate(['sha256' => $hash], $arrival->asset());
             $path = $this->freePath($project, $safe);
             $folder = dirname($path);
             $set = Set::query()->firstOrCreate(['project_id' => $project->id, 'path' => $folder === '.' ? '' : $folder]);
-            $item = Item::query()->create(['project_id' => $project->id, 'set_id' => $set->id, 'asset_id' => $asset->id, 'path' => $path]);
+            $item = Item::query()->create(['project_id' => $project->id, 'set_id' => $set->id, 'asset_id' => $asset->id, 'kind' => $kind->word(), 'path' => $path]);
 
-            return Outcome::taken($path, $item->id, $path === $safe ? '' : "another picture has the name \"{$safe}\"; this one was named \"{$path}\"");
+            return Outcome::taken($path, $item->id, implode('; ', array_filter([$path === $safe ? '' : "another item has the name \"{$safe}\"; this one was named \"{$path}\"", $note])));
         });
     }
 
@@ -86,36 +90,38 @@ final class TakePictures
     }
 
     /**
-     * A picture, a zip or a folder with all its sub-folders.
+     * A file, a zip or a folder with all its sub-folders.
      *
+     * @param  ?Closure(string): void  $progress  told how far it is; may throw to stop
      * @return iterable<Outcome>
      */
-    public function all(Project $project, string $source, bool $again, string $into = ''): iterable
+    public function all(Project $project, string $source, bool $again, string $into = '', ?Closure $progress = null): iterable
     {
         $prefix = $into === '' ? '' : rtrim($into, '/').'/';
         if (is_dir($source)) {
             foreach (ZipTarget::files($source) as $path) {
                 if (! ZipSource::isClutter($path)) {
                     yield from str_ends_with(strtolower($path), '.zip')
-                        ? $this->zip($project, "{$source}/{$path}", $again, $prefix.(dirname($path) === '.' ? '' : dirname($path).'/'), $path)
-                        : [$this->one($project, "{$source}/{$path}", $prefix.$path, $again)];
+                        ? $this->zip($project, "{$source}/{$path}", $again, $prefix.(dirname($path) === '.' ? '' : dirname($path).'/'), $path, null, $progress)
+                        : [$this->one($project, "{$source}/{$path}", $prefix.$path, $again, $progress === null ? null : static fn (string $words) => $progress("{$path}: {$words}"))];
                 }
             }
         } elseif ((string) @file_get_contents($source, false, null, 0, 4) === "PK\x03\x04") {
-            yield from $this->zip($project, $source, $again, $prefix, basename($source));
+            yield from $this->zip($project, $source, $again, $prefix, basename($source), null, $progress);
         } else {
-            yield $this->one($project, $source, $prefix.basename($source), $again);
+            yield $this->one($project, $source, $prefix.basename($source), $again, $progress);
         }
     }
 
     /**
-     * @param  ?Closure(string, string): void  $beside  told of files that are no pictures: where one is unpacked for the moment, and its path
+     * @param  ?Closure(string, string): void  $beside  told of files that are no items: where one is unpacked for the moment, and its path
+     * @param  ?Closure(string): void  $progress  told how far it is; may throw to stop
      * @return iterable<Outcome>
      */
-    public function zip(Project $project, string $file, bool $again, string $prefix, string $name, ?Closure $beside = null): iterable
+    public function zip(Project $project, string $file, bool $again, string $prefix, string $name, ?Closure $beside = null, ?Closure $progress = null): iterable
     {
         try {
-            $zip = ZipSource::open($file, config()->integer('skeno.zip.max_total_bytes'), config()->integer('skeno.picture.max_bytes'));
+            $zip = ZipSource::open($file, config()->integer('skeno.zip.max_total_bytes'), max(config()->integer('skeno.picture.max_bytes'), config()->integer('skeno.clip.max_bytes')));
         } catch (UnsafeArchive $e) {
             yield Outcome::refused($name, $e->getMessage());
 
@@ -133,12 +139,12 @@ final class TakePictures
                         $zip->extract($path, $temporary);
                         $beside($temporary, $prefix.$path);
                     }
-                    yield Outcome::passed($prefix.$path, 'not a picture; label files come in by their format');
+                    yield Outcome::passed($prefix.$path, 'no item; label files come in by their format');
 
                     continue;
                 }
                 $zip->extract($path, $temporary);
-                yield $this->one($project, $temporary, $prefix.$path, $again);
+                yield $this->one($project, $temporary, $prefix.$path, $again, $progress === null ? null : static fn (string $words) => $progress("{$path}: {$words}"));
             } catch (UnsafeArchive $e) {
                 yield Outcome::refused($prefix.$path, $e->getMessage());
             } finally {
@@ -151,7 +157,7 @@ final class TakePictures
     public function derive(array $items, bool $now): void
     {
         foreach (array_chunk($items, 50) as $chunk) {
-            $now ? dispatch_sync(new DerivePictures($chunk)) : dispatch(new DerivePictures($chunk));
+            $now ? dispatch_sync(new DeriveFiles($chunk)) : dispatch(new DeriveFiles($chunk));
         }
     }
 }

@@ -1,0 +1,47 @@
+<?php
+
+declare(strict_types=1);
+
+namespace App\Files;
+
+use App\Models\Asset;
+use Skeno\Core\Imaging\OpenPicture;
+use Skeno\Core\Imaging\Picture;
+use Skeno\Core\Imaging\PictureFormat;
+use Skeno\Core\Imaging\Plane;
+use Skeno\Core\Items\RefusedFile;
+
+/** An item as a picture, whatever kind it is of: itself, or one place of it (a frame of a clip). */
+final class Views
+{
+    public function __construct(private readonly AssetStore $assets, private readonly ClipStore $clips)
+    {
+    }
+
+    /**
+     * The file to send.
+     *
+     * @param  string  $size  one of AssetStore::SIDES
+     * @param  ?int  $place  on the item's axis; null: where it shows itself in lists
+     */
+    public function file(Asset $asset, string $size, ?int $place = null): string
+    {
+        return $asset->kind === 'clip' ? $this->clips->frame($asset, $place ?? ClipStore::face($asset), $size) : $this->assets->derived($asset, $size);
+    }
+
+    /** How bright a part of it is, in every pixel. @throws RefusedFile */
+    public function brightness(Asset $asset, ?int $place, int $x, int $y, int $width, int $height): Plane
+    {
+        $file = $asset->kind === 'clip' ? $this->file($asset, 'full', $place) : $this->assets->file($asset);
+
+        return Picture::brightness($file, $asset->kind === 'clip' ? PictureFormat::Jpeg : PictureFormat::from($asset->format), $x, $y, $width, $height);
+    }
+
+    /** The picture decoded, from its copy for the screen where it is larger than that. @throws RefusedFile */
+    public function open(Asset $asset, ?int $place = null): OpenPicture
+    {
+        $file = $this->file($asset, 'screen', $place);
+
+        return OpenPicture::of($file, $file === $this->assets->file($asset) ? PictureFormat::from($asset->format) : PictureFormat::Jpeg, $asset->width);
+    }
+}

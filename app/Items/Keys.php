@@ -1,0 +1,214 @@
+<?php
+
+declare(strict_types=1);
+
+namespace App\Items;
+
+use App\Models\Layer;
+use App\Models\MarkRow;
+use Illuminate\Support\Facades\DB;
+use Skeno\Core\Codebook\Shape;
+use Skeno\Core\Marks\Mark;
+use Skeno\Core\Tracks\Face;
+use Skeno\Core\Tracks\Key;
+
+/** The keys of tracks: a row each, with a revision of its own, so that two hands on different keys never meet. One that was taken away stays as such. */
+final class Keys
+{
+    /** Marks asked for in a statement, and rows written in one. */
+    private const CHUNK = 500;
+
+    /**
+     * Keys that stand, of the marks of a layer.
+     *
+     * @return array<string, list<Key>> by mark, in order
+     */
+    public static function ofLayer(int $layer): array
+    {
+        return self::read(DB::table('mark_keys')->join('marks', 'marks.id', '=', 'mark_keys.mark_id')->where('marks.layer_id', $layer)->whereNull('marks.deleted_at'));
+    }
+
+    /**
+     * @param  list<string>  $marks
+     * @return array<string, list<Key>> by mark, in order
+     */
+    public static function ofMarks(array $marks): array
+    {
+        $keys = [];
+        foreach (array_chunk($marks, self::CHUNK) as $some) {
+            $keys += self::read(DB::table('mark_keys')->join('marks', 'marks.id', '=', 'mark_keys.mark_id')->whereIn('mark_id', $some));
+        }
+
+        return $keys;
+    }
+
+    /** @return array<string, list<Key>> */
+    private static function read(\Illuminate\Database\Query\Builder $rows): array
+    {
+        $keys = [];
+        foreach ($rows->whereNull('mark_keys.deleted_at')->orderBy('mark_keys.mark_id')->orderBy('mark_keys.place')->select('mark_keys.*', 'marks.kind')->get() as $row) {
+            $keys[(string) $row->mark_id][] = self::key($row, (string) $row->kind);
+        }
+
+        return $keys;
+    }
+
+    private static function key(object $row, string $kind): Key
+    {
+        $data = (array) $row;
+
+        return Key::fromArray([
+            'place' => (int) $data['place'], 'geometry' => json_decode((string) $data['geometry'], true), 'answers' => json_decode((string) $data['answers'], true) ?: null, 'hidden' => (bool) $data['hidden'],
+            'source' => $data['source'], 'confidence' => $data['confidence'], 'revision' => (int) $data['revision'],
+        ], Shape::from($kind), known: true);
+    }
+
+    /** How the API shows the keys of a layer. @return list<array<string, mixed>> */
+    public static function shapes(int $layer): array
+    {
+        $shapes = [];
+        $rows = DB::table('mark_keys')->join('marks', 'marks.id', '=', 'mark_keys.mark_id')->where('marks.layer_id', $layer)->whereNull('marks.deleted_at')->whereNull('mark_keys.deleted_at')
+            ->orderBy('mark_keys.mark_id')->orderBy('mark_keys.place')->select('mark_keys.*')->get();
+        foreach ($rows as $row) {
+            $shapes[] = self::shape($row);
+        }
+
+        return $shapes;
+    }
+
+    /** @return array<string, mixed> */
+    private static function shape(object $row): array
+    {
+        $data = (array) $row;
+
+        return [
+            'mark' => $data['mark_id'], 'place' => (int) $data['place'], 'revision' => (int) $data['revision'], 'deleted' => $data['deleted_at'] !== null,
+            'geometry' => $data['geometry'] === null ? null : (object) json_decode((string) $data['geometry'], true), 'answers' => (object) json_decode((string) $data['answers'], true),
+            'hidden' => (bool) $data['hidden'], 'source' => $data['source'], 'confidence' => $data['confidence'] === null ? null : (float) $data['confidence'], 'author_id' => $data['author_id'],
+        ];
+    }
+
+    /** @return ?array<string, mixed> a key as the API shows it, also one that was taken away */
+    public static function shapeAt(string $mark, int $place): ?array
+    {
+        $row = self::row($mark, $place);
+
+        return $row === null ? null : self::shape($row);
+    }
+
+    public static function at(MarkRow $mark, int $place): ?Key
+    {
+        $row = self::row($mark->id, $place);
+
+        return $row === null || $row->deleted_at !== null ? null : self::key($row, $mark->kind);
+    }
+
+    /** The revision of a key, also of one that was taken away; 0 where there never was one. */
+    public static function revision(string $mark, int $place): int
+    {
+        return (int) (self::row($mark, $place)->revision ?? 0);
+    }
+
+    private static function row(string $mark, int $place): ?\stdClass
+    {
+        /** @var ?\stdClass */
+        return DB::table('mark_keys')->where('mark_id', $mark)->where('place', $place)->first();
+    }
+
+    public static function has(string $mark): bool
+    {
+        return DB::table('mark_keys')->where('mark_id', $mark)->exists();
+    }
+
+    /** Writes keys as they are to be, with their revisions, and keeps the face of the mark. @param  list<Key>  $keys */
+    public static function write(MarkRow $mark, array $keys, ?int $author): void
+    {
+        foreach (array_chunk($keys, self::CHUNK) as $some) {
+            DB::table('mark_keys')->upsert(array_map(static fn (Key $key): array => [
+                'mark_id' => $mark->id, 'place' => $key->place, 'geometry' => $key->geometry === null ? null : self::json($key->geometry->toArray()),
+                'answers' => self::json((object) ($key->toArray()['answers'] ?? [])), 'hidden' => $key->hidden, 'source' => $key->source->value, 'confidence' => $key->confidence,
+                'size' => Face::size($key->geometry), 'author_id' => $author, 'revision' => $key->revision, 'deleted_at' => null, 'created_at' => now(), 'updated_at' => now(),
+            ], $some), ['mark_id', 'place'], ['geometry', 'answers', 'hidden', 'source', 'confidence', 'size', 'author_id', 'revision', 'deleted_at', 'updated_at']);
+        }
+        self::face($mark);
+    }
+
+    /** Writes the keys of marks that are new. @param  array<array-key, Mark>  $marks */
+    public static function insert(array $marks): void
+    {
+        $rows = [];
+        foreach ($marks as $mark) {
+            foreach ($mark->keys as $key) {
+                $rows[] = [
+                    'mark_id' => $mark->id, 'place' => $key->place, 'geometry' => $key->geometry === null ? null : self::json($key->geometry->toArray()), 'answers' => self::json((object) ($key->toArray()['answers'] ?? [])),
+                    'hidden' => $key->hidden, 'source' => $key->source->value, 'confidence' => $key->confidence, 'size' => Face::size($key->geometry), 'revision' => 1, 'created_at' => now(), 'updated_at' => now(),
+                ];
+            }
+        }
+        foreach (array_chunk($rows, self::CHUNK) as $some) {
+            DB::table('mark_keys')->insert($some);
+        }
+    }
+
+    /** Takes a key away. */
+    public static function remove(MarkRow $mark, int $place, int $revision, ?int $author): void
+    {
+        DB::table('mark_keys')->where('mark_id', $mark->id)->where('place', $place)->update(['deleted_at' => now(), 'updated_at' => now(), 'revision' => $revision, 'author_id' => $author]);
+        self::face($mark);
+    }
+
+    /** What a track is shown by where there is one picture of it; when no key with a shape is left, the last one stays. */
+    private static function face(MarkRow $mark): void
+    {
+        $best = DB::table('mark_keys')->where('mark_id', $mark->id)->whereNull('deleted_at')->whereNotNull('geometry')->orderBy('hidden')->orderByDesc('size')->orderBy('place')->first(['place', 'geometry']);
+        if ($best !== null) {
+            $mark->place = (int) $best->place;
+            $mark->geometry = json_decode((string) $best->geometry, true);
+            $mark->save();
+        }
+    }
+
+    /**
+     * Copies the keys of marks onto the copies of those.
+     *
+     * @param  array<string, string>  $ids  id of the copy by id of the mark
+     */
+    public static function copy(array $ids): void
+    {
+        foreach (array_chunk(array_keys($ids), self::CHUNK) as $some) {
+            foreach (array_chunk(DB::table('mark_keys')->whereIn('mark_id', $some)->whereNull('deleted_at')->get()->all(), self::CHUNK) as $rows) {
+                DB::table('mark_keys')->insert(array_map(static fn (object $row): array => ['mark_id' => $ids[((array) $row)['mark_id']], 'revision' => 1, 'created_at' => now(), 'updated_at' => now()] + (array) $row, $rows));
+            }
+        }
+    }
+
+    /**
+     * Brings the keys of a copy back to the mark it was made of: those that were changed on it, added or taken away.
+     *
+     * @return bool whether there was anything
+     */
+    public static function merge(MarkRow $copy, MarkRow $into): bool
+    {
+        $there = DB::table('mark_keys')->where('mark_id', $into->id)->get()->keyBy('place');
+        $changed = false;
+        foreach (DB::table('mark_keys')->where('mark_id', $copy->id)->get() as $row) {
+            $own = $there->get($row->place);
+            $isGone = $row->deleted_at !== null;
+            if ($row->revision === 1 && ! $isGone && $own !== null || $isGone && ($own === null || $own->deleted_at !== null)) {
+                continue;
+            }
+            $changed = true;
+            DB::table('mark_keys')->upsert([['mark_id' => $into->id, 'revision' => ($own->revision ?? 0) + 1, 'created_at' => now(), 'updated_at' => now()] + (array) $row], ['mark_id', 'place'], ['geometry', 'answers', 'hidden', 'source', 'confidence', 'size', 'author_id', 'revision', 'deleted_at', 'updated_at']);
+        }
+        if ($changed) {
+            self::face($into);
+        }
+
+        return $changed;
+    }
+
+    private static function json(mixed $data): string
+    {
+        return json_encode($data, JSON_PRESERVE_ZERO_FRACTION | JSON_THROW_ON_ERROR);
+    }
+}

@@ -1,0 +1,282 @@
+<?php
+
+declare(strict_types=1);
+
+namespace Tests\Feature;
+
+use App\Files\ClipStore;
+use App\Intake\DeriveFiles;
+use App\Intake\TakeFiles;
+use App\Models\Item;
+use App\Models\Project;
+use App\Models\User;
+use Illuminate\Support\Facades\Artisan;
+use Illuminate\Support\Facades\DB;
+use Illuminate\Support\Facades\File;
+use Illuminate\Support\Facades\Queue;
+use Illuminate\Support\Facades\Storage;
+use Illuminate\Testing\TestResponse;
+use Skeno\Core\People\Role;
+use Skeno\Core\Tests\Clip\NumberedClip;
+use Tests\TestCase;
+
+/** Clips from the door to the dataset. */
+final class ClipTest extends TestCase
+{
+    private const FRAMES = 40;
+
+    private Project $project;
+
+    private User $manager;
+
+    private User $mei;
+
+    protected function setUp(): void
+    {
+        parent::setUp();
+        $this->project = $this->project();
+        $this->manager = $this->member($this->project, Role::Manager, 'Ines');
+        $this->mei = $this->member($this->project, Role::Labeller, 'Mei');
+    }
+
+    private function file(string $name = 'a.mp4', bool $sound = true): string
+    {
+        $file = $this->temporary()."/{$name}";
+        NumberedClip::write($file, self::FRAMES, ['-c:v', 'libx264', '-preset', 'ultrafast', '-pix_fmt', 'yuv420p', '-bf', '2'], $sound);
+
+        return $file;
+    }
+
+    private function clip(string $path = 'row/a.mp4'): Item
+    {
+        $outcome = app(TakeFiles::class)->one($this->project, $this->file(basename($path)), $path, false);
+        self::assertSame('taken', $outcome->state, $outcome->reason);
+
+        return Item::query()->findOrFail($outcome->item);
+    }
+
+    private function range(User $user, string $path, string $range): TestResponse
+    {
+        $this->app['auth']->forgetGuards();
+        $this->flushSession();
+        $this->actingAs($user->fresh(), 'web');
+
+        return $this->call('GET', $path, [], [], [], ['HTTP_RANGE' => $range, 'HTTP_ACCEPT' => '*/*']);
+    }
+
+    /** @return array<string, mixed> the packet of the next turn */
+    private function next(User $user): array
+    {
+        return $this->api($user, 'post', "/projects/{$this->project->id}/next", ['purpose' => 'label'])->assertOk()->json('packet');
+    }
+
+    /**
+     * @param  list<array<string, mixed>>  $edits
+     * @return list<array<string, mixed>>
+     */
+    private function send(User $user, int $turn, array $edits): array
+    {
+        return $this->api($user, 'post', "/projects/{$this->project->id}/turns/{$turn}/edits", ['edits' => $edits])->assertOk()->json('results');
+    }
+
+    /** @param  list<array{int, int}>  $stretches */
+    private function track(string $mark, int $place = 0, array $stretches = [[0, self::FRAMES - 1]]): array
+    {
+        return ['id' => $this->ulid(), 'action' => 'create', 'mark' => $mark, 'base' => 0, 'data' => ['class' => 'apple', 'kind' => 'box', 'geometry' => $this->box(10, 20), 'place' => $place, 'stretches' => $stretches, 'answers' => ['ripeness' => ['value' => 'ripe']]]];
+    }
+
+    /** @return array<string, int> */
+    private function box(int $x, int $y, int $width = 30, int $height = 30): array
+    {
+        return ['x' => $x, 'y' => $y, 'width' => $width, 'height' => $height];
+    }
+
+    /** @param  ?array<string, mixed>  $key */
+    private function key(string $mark, int $place, int $base, ?array $key): array
+    {
+        return ['id' => $this->ulid(), 'action' => 'key', 'mark' => $mark, 'base' => $base, 'data' => ['place' => $place, 'key' => $key]];
+    }
+
+    public function test_a_clip_goes_in_is_tracked_and_leaves_as_mot(): void
+    {
+        $item = $this->clip();
+        self::assertSame(['clip', self::FRAMES], [$item->kind, $item->places()]);
+        self::assertSame([NumberedClip::WIDTH, NumberedClip::HEIGHT], [$item->asset->width, $item->asset->height]);
+        $this->assign($this->project, $this->manager, $this->mei, null);
+        $packet = $this->next($this->mei);
+        self::assertSame(['clip', self::FRAMES, true], [$packet['item']['kind'], $packet['item']['clip']['frames'], $packet['item']['clip']['sound']]);
+        $turn = $packet['turn']['id'];
+        $mark = $this->ulid();
+        $results = $this->send($this->mei, $turn, [$this->track($mark), $this->key($mark, 20, 0, ['geometry' => $this->box(110, 20)]), $this->key($mark, 30, 0, ['geometry' => $this->box(110, 60), 'hidden' => true, 'source' => 'followed'])]);
+        self::assertSame(['applied', 'applied', 'applied'], array_column($results, 'outcome'));
+        self::assertSame([20, 1, false], [$results[1]['key']['place'], $results[1]['key']['revision'], $results[1]['key']['deleted']]);
+        $again = $this->api($this->mei, 'get', "/projects/{$this->project->id}/turns/{$turn}")->assertOk()->json();
+        self::assertSame([[0, self::FRAMES - 1]], $again['marks'][0]['stretches']);
+        self::assertSame([[0, 'hand', false], [20, 'hand', false], [30, 'followed', true]], array_map(static fn (array $key): array => [$key['place'], $key['source'], $key['hidden']], $again['keys']));
+        $this->api($this->mei, 'post', "/projects/{$this->project->id}/turns/{$turn}/submit", ['nothing' => false, 'anyway' => false])->assertOk();
+
+        $out = $this->temporary().'/mot';
+        self::assertSame(0, Artisan::call('skeno:release', ['project' => (string) $this->project->id, '--format' => 'mot', '--out' => $out, '--states' => 'any', '--json' => true]), Artisan::output());
+        $lines = file("{$out}/row/a/gt/gt.txt", FILE_IGNORE_NEW_LINES) ?: [];
+        self::assertCount(self::FRAMES, $lines);
+        self::assertSame(['1,1,11,21,30,30,1,1,1', '2,1,16,21,30,30,1,1,1', '21,1,111,21,30,30,1,1,1', '31,1,111,61,30,30,1,1,0', '40,1,111,61,30,30,1,1,0'], [$lines[0], $lines[1], $lines[20], $lines[30], $lines[39]]);
+        self::assertFileEquals("{$out}/row/a.mp4", app(\App\Files\AssetStore::class)->file($item->asset));
+
+        // and back in, onto another project with the same clip
+        $other = $this->project('Other');
+        self::assertSame(0, Artisan::call('skeno:import', ['project' => (string) $other->id, 'path' => $out, '--format' => 'mot', '--labels' => $out, '--json' => true]));
+        $report = json_decode(Artisan::output(), true);
+        self::assertSame([1, 0], [$report['labels']['objects'], $report['labels']['skipped_count']]);
+        self::assertSame([0, 20, 29, 30, 39], DB::table('mark_keys')->join('marks', 'marks.id', '=', 'mark_keys.mark_id')->where('marks.project_id', $other->id)->orderBy('mark_keys.place')->pluck('mark_keys.place')->all());
+        // a second time it is known
+        Artisan::call('skeno:import', ['project' => (string) $other->id, 'path' => $out, '--format' => 'mot', '--labels' => $out, '--json' => true]);
+        $report = json_decode(Artisan::output(), true);
+        self::assertSame([0, 1], [$report['labels']['objects'], $report['labels']['known']]);
+        $second = $this->temporary().'/mot';
+        Artisan::call('skeno:release', ['project' => (string) $other->id, '--format' => 'mot', '--out' => $second, '--states' => 'any', '--json' => true]);
+        self::assertFileEquals("{$out}/row/a/gt/gt.txt", "{$second}/row/a/gt/gt.txt");
+    }
+
+    public function test_pictures_of_its_frames_leave_in_the_formats_of_pictures(): void
+    {
+        $this->clip();
+        $this->assign($this->project, $this->manager, $this->mei, null);
+        $turn = $this->next($this->mei)['turn']['id'];
+        $mark = $this->ulid();
+        $this->send($this->mei, $turn, [$this->track($mark), $this->key($mark, 20, 0, ['geometry' => $this->box(110, 20)])]);
+        foreach (['keys' => [0, 20], 'every:15' => [0, 15, 30], 'list:3,7' => [3, 7]] as $choice => $frames) {
+            $out = $this->temporary().'/yolo';
+            self::assertSame(0, Artisan::call('skeno:release', ['project' => (string) $this->project->id, '--format' => 'yolo', '--frames' => $choice, '--out' => $out, '--states' => 'any', '--json' => true]), Artisan::output());
+            $pictures = array_values(array_filter(array_map(static fn (\SplFileInfo $file): string => $file->getPathname(), File::allFiles($out)), static fn (string $file): bool => str_ends_with($file, '.png')));
+            sort($pictures);
+            self::assertSame($frames, array_map(static fn (string $file): int => NumberedClip::read($file), $pictures), $choice);
+            self::assertSame($frames, array_map(static fn (string $file): int => (int) basename($file, '.png'), $pictures));
+        }
+        self::assertSame(2, Artisan::call('skeno:release', ['project' => (string) $this->project->id, '--format' => 'yolo', '--frames' => 'some', '--out' => $this->temporary().'/x', '--json' => true]));
+    }
+
+    public function test_two_hands_on_different_keys_do_not_meet_and_on_one_they_are_told(): void
+    {
+        $this->clip();
+        $this->assign($this->project, $this->manager, $this->mei, null);
+        $turn = $this->next($this->mei)['turn']['id'];
+        $mark = $this->ulid();
+        $this->send($this->mei, $turn, [$this->track($mark), $this->key($mark, 10, 0, ['geometry' => $this->box(50, 50)])]);
+        // another tab, which knows of neither of these
+        self::assertSame(['applied', 'applied'], array_column($this->send($this->mei, $turn, [$this->key($mark, 20, 0, ['geometry' => $this->box(60, 60)]), $this->key($mark, 10, 1, ['geometry' => $this->box(52, 50)])]), 'outcome'));
+        $stale = $this->send($this->mei, $turn, [$edit = $this->key($mark, 10, 1, ['geometry' => $this->box(99, 99)]), $this->key($mark, 10, 2, ['geometry' => $this->box(98, 98)]), $this->key($mark, 30, 0, ['geometry' => $this->box(70, 70)])]);
+        // what was done on top of the one that was not taken is not taken either; another key is
+        self::assertSame(['conflict', 'conflict', 'applied'], array_column($stale, 'outcome'));
+        self::assertSame([52, 2], [$stale[0]['key']['geometry']['x'], $stale[0]['key']['revision']]);
+        // taken away and brought back on top of that
+        self::assertSame(['applied', 'conflict', 'applied'], array_column($this->send($this->mei, $turn, [$gone = $this->key($mark, 20, 1, null), $this->key($mark, 5, 0, null), $this->key($mark, 20, 2, ['geometry' => $this->box(61, 60)])]), 'outcome'));
+        self::assertSame(['repeated'], array_column($this->send($this->mei, $turn, [$gone]), 'outcome'));
+        $history = $this->api($this->mei, 'get', "/projects/{$this->project->id}/turns/{$turn}/marks/{$mark}/history")->assertOk()->json('data');
+        self::assertContains('key', array_column($history, 'action'));
+        // the face of a track is the key where it is seen best
+        $this->send($this->mei, $turn, [$this->key($mark, 25, 0, ['geometry' => $this->box(0, 0, 200, 100)]), $this->key($mark, 26, 0, ['geometry' => $this->box(0, 0, 300, 150), 'hidden' => true])]);
+        self::assertSame(25, DB::table('marks')->where('id', $mark)->value('place'));
+        $this->send($this->mei, $turn, [$this->key($mark, 25, 1, null)]);
+        self::assertNotSame(25, DB::table('marks')->where('id', $mark)->value('place'));
+    }
+
+    public function test_what_can_not_be_on_a_clip_is_refused_by_name(): void
+    {
+        $item = $this->clip();
+        $this->items($this->project, 1);
+        $this->assign($this->project, $this->manager, $this->mei, null);
+        $turn = $this->next($this->mei)['turn']['id'];
+        $mark = $this->ulid();
+        $plain = $this->create($this->ulid());
+        $results = $this->send($this->mei, $turn, [
+            $plain, $this->track($this->ulid(), 0, [[0, self::FRAMES]]), $this->track($this->ulid(), self::FRAMES), $this->track($this->ulid(), 0, []), $this->track($mark, 0, [[5, 9], [0, 3]]),
+            $this->key($mark, self::FRAMES, 0, ['geometry' => $this->box(1, 1)]), $this->key($mark, 3, 0, ['geometry' => ['rings' => [[1, 1, 5, 5, 1, 5]]]]), $this->key($mark, -1, 0, ['geometry' => $this->box(1, 1)]),
+            $this->key($this->ulid(), 2, 0, ['geometry' => $this->box(1, 1)]), $this->key($mark, 2, 0, []), $this->key($mark, 2, 0, ['geometry' => $this->box(1, 1), 'source' => 'guessed']),
+        ]);
+        self::assertSame(['refused', 'refused', 'refused', 'refused', 'applied', 'refused', 'refused', 'refused', 'conflict', 'refused', 'conflict'], array_column($results, 'outcome'));
+        self::assertStringContainsString('stretches', $results[0]['reason']);
+        self::assertSame([[0, 3], [5, 9]], $results[4]['mark']['stretches']);
+        $this->api($this->mei, 'get', "/projects/{$this->project->id}/items/{$item->id}/picture?size=screen&place=".self::FRAMES)->assertStatus(422);
+        // nor has a picture an axis
+        $this->api($this->mei, 'post', "/projects/{$this->project->id}/turns/{$turn}/submit", ['nothing' => false, 'anyway' => true])->assertOk();
+        $packet = $this->next($this->mei);
+        self::assertSame(['picture', null], [$packet['item']['kind'], $packet['item']['clip']]);
+        self::assertSame('refused', $this->send($this->mei, $packet['turn']['id'], [$this->track($this->ulid())])[0]['outcome']);
+    }
+
+    public function test_its_files_come_in_ranges_to_those_it_concerns(): void
+    {
+        $item = $this->clip();
+        $this->assign($this->project, $this->manager, $this->mei, null);
+        $short = "/projects/{$this->project->id}/items/{$item->id}/clip";
+        $path = "/api/v1{$short}";
+        $index = json_decode((string) file_get_contents(app(ClipStore::class)->file($item->asset, 'index.json')), true);
+        foreach (['full.mp4', 'sound.m4a', 'wave.bin'] as $name) {
+            $response = $this->range($this->mei, "{$path}/{$name}", 'bytes=100-199');
+            $response->assertStatus(206)->assertHeader('Content-Range', 'bytes 100-199/'.filesize(app(ClipStore::class)->file($item->asset, $name)));
+        }
+        $group = $this->range($this->mei, "{$path}/full.mp4", "bytes={$index['full']['offset']}-".($index['full']['offset'] + 3));
+        self::assertSame(4, strlen($group->streamedContent()));
+        $this->api($this->mei, 'get', "{$short}/index.json")->assertOk();
+        $this->api($this->mei, 'get', "{$short}/small.mp4")->assertNotFound();
+        $this->api($this->mei, 'get', "{$short}/frames.json")->assertNotFound();
+        $this->api($this->member($this->project, Role::Labeller, 'Ravi'), 'get', "{$short}/full.mp4")->assertNotFound();
+        foreach ([0, 1, 12, 39] as $place) {
+            $picture = $this->api($this->mei, 'get', "/projects/{$this->project->id}/items/{$item->id}/picture?size=screen&place={$place}")->assertOk();
+            self::assertSame($place, NumberedClip::read($picture->baseResponse->getFile()->getPathname()));
+        }
+    }
+
+    public function test_what_was_made_of_a_clip_can_be_made_again(): void
+    {
+        $item = $this->clip();
+        File::deleteDirectory(Storage::disk('derived')->path(''), true);
+        Queue::fake();
+        $this->api($this->manager, 'get', "/projects/{$this->project->id}/items/{$item->id}/clip/index.json")->assertStatus(409)->assertJsonPath('code', 'clip_not_made');
+        $this->api($this->manager, 'get', "/projects/{$this->project->id}/items/{$item->id}/clip/index.json")->assertStatus(409);
+        Queue::assertPushed(DeriveFiles::class, 1);
+        app()->call([new DeriveFiles([$item->id]), 'handle']);
+        $this->api($this->manager, 'get', "/projects/{$this->project->id}/items/{$item->id}/clip/index.json")->assertOk();
+        self::assertSame(self::FRAMES, app(ClipStore::class)->table($item->asset)->count());
+    }
+
+    public function test_a_bad_clip_is_refused_and_the_rest_comes_in(): void
+    {
+        $folder = $this->temporary();
+        rename($this->file(), "{$folder}/good.mp4");
+        file_put_contents("{$folder}/cut.mp4", substr((string) file_get_contents("{$folder}/good.mp4"), 0, 5000));
+        file_put_contents("{$folder}/text.mov", 'no clip');
+        $noise = substr((string) file_get_contents("{$folder}/good.mp4"), 0, 40).random_bytes(5000);
+        file_put_contents("{$folder}/noise.mp4", $noise);
+        self::assertSame(1, Artisan::call('skeno:import', ['project' => (string) $this->project->id, 'path' => $folder, '--json' => true]));
+        $report = json_decode(Artisan::output(), true);
+        self::assertSame(1, $report['taken']);
+        self::assertSame(['cut.mp4', 'noise.mp4', 'text.mov'], array_column($report['refused'], 'file'));
+        self::assertSame([], File::directories(storage_path('tmp')) === [] ? [] : array_values(array_filter(File::directories(storage_path('tmp')), static fn (string $path): bool => str_contains($path, 'clip-'))));
+        // the same bytes once more
+        Artisan::call('skeno:import', ['project' => (string) $this->project->id, 'path' => "{$folder}/good.mp4", '--json' => true]);
+        self::assertSame(1, json_decode(Artisan::output(), true)['known']);
+    }
+
+    public function test_a_draft_pass_carries_keys_there_and_back(): void
+    {
+        $item = $this->clip();
+        $this->assign($this->project, $this->manager, $this->mei, null);
+        $turn = $this->next($this->mei)['turn']['id'];
+        $mark = $this->ulid();
+        $this->send($this->mei, $turn, [$this->track($mark), $this->key($mark, 10, 0, ['geometry' => $this->box(50, 50)]), $this->key($mark, 20, 0, ['geometry' => $this->box(60, 50)])]);
+        $draft = \App\Items\Layers::ensure($item, \Skeno\Core\Marks\LayerKind::Blind, DB::table('assignments')->value('id'), 1);
+        $agreed = \App\Items\Layers::agreed($item->id);
+        $ids = \App\Items\LayerCopy::marks(\App\Models\MarkRow::query()->where('layer_id', $agreed->id)->get(), $draft, 'copy', null, true);
+        $copy = \App\Models\MarkRow::query()->findOrFail($ids[$mark]);
+        self::assertSame([0, 10, 20], DB::table('mark_keys')->where('mark_id', $copy->id)->orderBy('place')->pluck('place')->all());
+        $key = \App\Items\Keys::at($copy, 10) ?? self::fail();
+        \App\Items\Keys::write($copy, [\Skeno\Core\Tracks\Key::of(10, \Skeno\Core\Geometry\Box::of(1, 2, 3, 4), revision: 2), \Skeno\Core\Tracks\Key::of(15, $key->geometry)], null);
+        \App\Items\Keys::remove($copy, 20, 2, null);
+        \App\Items\LayerCopy::merge($draft->refresh(), $agreed->refresh(), 'accept', null);
+        $row = \App\Models\MarkRow::query()->findOrFail($mark);
+        self::assertSame([0, 10, 15], array_map(static fn ($key): int => $key->place, \App\Items\Keys::ofMarks([$mark])[$mark]));
+        self::assertEquals(\Skeno\Core\Geometry\Box::of(1, 2, 3, 4), \App\Items\Keys::at($row, 10)?->geometry);
+        self::assertSame(2, \App\Items\Keys::revision($mark, 10));
+    }
+}
