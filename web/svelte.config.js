@@ -20,6 +20,7 @@ export default {
         'font-src': ['self'],
         'connect-src': ['self'],
         'worker-src': ['self'],
+        'media-src': ['self'],
         'base-uri': ['none'],
         'form-action': ['self'],
         'object-src': ['none']

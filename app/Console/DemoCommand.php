@@ -5,7 +5,7 @@ declare(strict_types=1);
 namespace App\Console;
 
 use App\Access\Actor;
-use App\Files\AssetStore;
+use App\Files\Views;
 use App\Intake\TakeFiles;
 use App\Models\CodebookVersion;
 use App\Models\Item;
@@ -48,9 +48,11 @@ final class DemoCommand extends SkenoCommand
 
     private const CARDS = 'Trap cards';
 
+    private const ROWS = 'Row pass';
+
     protected $signature = 'skeno:demo {--fresh : make the project anew if it is there} {--per-block=15 : pictures of each of the four blocks} {--json}';
 
-    protected $description = 'Seed the demo: "Canopy walk" and "Trap cards" with people and work in progress';
+    protected $description = 'Seed the demo: "Canopy walk", "Trap cards" and "Row pass" with people and work in progress';
 
     protected function work(): int
     {
@@ -74,6 +76,8 @@ final class DemoCommand extends SkenoCommand
         $this->propose($project, $people);
         Project::query()->where('name', self::CARDS)->first()?->delete();
         $this->fill(self::CARDS, 'Sticky cards from the pheromone traps, a week each: every moth with its six nodes.', "{$folder}/traps", $people, [], 'Head to tail first, then the wings.');
+        Project::query()->where('name', self::ROWS)->first()?->delete();
+        $this->fill(self::ROWS, 'What the picking cart sees on its way down a row, ten seconds each: bins, trunks, and a net that came loose.', "{$folder}/rows", $people, [], 'Bins from the first frame you can tell them. The net by its outline.');
 
         return $this->done($project, 'is made');
     }
@@ -110,7 +114,7 @@ final class DemoCommand extends SkenoCommand
     {
         $asset = Item::query()->with('asset')->findOrFail($item)->asset;
         $handbooks = app(Handbooks::class);
-        $picture = $handbooks->keep($project, app(AssetStore::class)->derived($asset, 'thumb'), 'from the row.jpg', $author)->shape();
+        $picture = $handbooks->keep($project, app(Views::class)->file($asset, 'thumb'), 'from the row.jpg', $author)->shape();
         $handbooks->change($project, str_replace('{picture}', $picture['url'], (string) file_get_contents($file)), null, 0, $author);
     }
 
@@ -138,7 +142,7 @@ final class DemoCommand extends SkenoCommand
 
     private function make(string $folder): void
     {
-        if (is_file("{$folder}/traps/work.json")) {
+        if (is_file("{$folder}/rows/work.json")) {
             return;
         }
         $php = [PHP_BINARY, '-d', 'opcache.enable_cli=1', '-d', 'opcache.jit=tracing', '-d', 'opcache.jit_buffer_size=64M', '-d', 'memory_limit=1G', base_path('demo/make'), $folder, $this->word('per-block', '15') ?? '15'];
@@ -219,10 +223,18 @@ final class DemoCommand extends SkenoCommand
         $marks = $entry->objects('marks');
         $edits = [];
         foreach ($marks as $mark) {
-            $edits[] = ['id' => strtoupper((string) Str::ulid()), 'action' => 'create', 'mark' => strtoupper((string) Str::ulid()), 'base' => 0, 'seconds' => intdiv($entry->int('seconds'), max(1, count($marks))), 'data' => ['class' => $mark->string('class'), 'kind' => $mark->string('kind'), 'geometry' => $mark->map('geometry'), 'answers' => $mark->map('answers')]];
+            $id = strtoupper((string) Str::ulid());
+            $edits[] = ['id' => strtoupper((string) Str::ulid()), 'action' => 'create', 'mark' => $id, 'base' => 0, 'seconds' => intdiv($entry->int('seconds'), max(1, count($marks))), 'data' => ['class' => $mark->string('class'), 'kind' => $mark->string('kind'), 'geometry' => $mark->map('geometry'), 'answers' => $mark->map('answers')] + array_intersect_key($mark->all(), ['place' => 0, 'stretches' => 0])];
+            foreach ($mark->has('keys') ? $mark->objects('keys') : [] as $key) {
+                $edits[] = ['id' => strtoupper((string) Str::ulid()), 'action' => 'key', 'mark' => $id, 'base' => 0, 'data' => ['place' => $key->int('place'), 'key' => ['geometry' => $key->map('geometry')]]];
+            }
         }
         $edits[] = ['id' => strtoupper((string) Str::ulid()), 'action' => 'create', 'mark' => null, 'base' => 0, 'data' => ['kind' => ItemAnswers::KIND] + $entry->map('said')];
-        app(ApplyEdits::class)($actor, $turn, $edits);
+        foreach (app(ApplyEdits::class)($actor, $turn, $edits) as $result) {
+            if ($result['outcome'] !== 'applied') {
+                throw new RuntimeException("{$entry->string('path')}: ".(is_string($result['reason'] ?? null) ? $result['reason'] : 'an edit was not taken'));
+            }
+        }
         app(SubmitTurn::class)->submit($actor, $turn->refresh(), $marks === [], true);
     }
 
@@ -230,7 +242,7 @@ final class DemoCommand extends SkenoCommand
     {
         $turn = app(TakeTurn::class)->take($reviewer, Stations::decision($this->turn($project, $entry)) ?? throw new RuntimeException("{$entry->string('path')} has not been submitted"));
         foreach ($entry->objects('pins') as $pin) {
-            Pin::query()->create(['item_id' => $turn->item_id, 'turn_id' => $turn->id, 'author_id' => $reviewer->user->id, 'x' => $pin->number('x'), 'y' => $pin->number('y'), 'text' => $pin->string('text')]);
+            Pin::query()->create(['item_id' => $turn->item_id, 'turn_id' => $turn->id, 'author_id' => $reviewer->user->id, 'x' => $pin->number('x'), 'y' => $pin->number('y'), 'place' => $pin->optionalInt('place'), 'text' => $pin->string('text')]);
         }
         app(Decisions::class)->decide($reviewer, $turn, Decision::from($entry->string('decision')), $entry->optionalString('reason') ?? '');
     }

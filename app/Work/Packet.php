@@ -72,7 +72,7 @@ final class Packet
             'pins' => Pin::query()->whereIn('turn_id', $chain)->orderBy('id')->get()->map(static fn (Pin $pin): array => ['id' => $pin->id, 'x' => $pin->x, 'y' => $pin->y, 'place' => $pin->place, 'mark' => $pin->mark_id, 'text' => $pin->text, 'turn_id' => $pin->turn_id, 'mine' => $pin->author_id === $me])->all(),
             'decisions' => DecisionRow::query()->whereIn('turn_id', $chain)->whereNull('taken_back_at')->with('reviewer')->orderBy('id')->get()->map(static fn (DecisionRow $row): array => ['decision' => $row->decision->value, 'reason' => $row->reason, 'by' => $row->reviewer->name ?? '', 'at' => $row->created_at->toIso8601ZuluString()])->all(),
             'questions' => Proposal::query()->where('item_id', $item->id)->where('kind', ProposalShape::QUESTION)->with(['author', 'answerer', 'item.asset', 'item.set'])->orderBy('id')->get()->map(ProposalShape::of(...))->all(),
-            'seen' => ['cells' => Seen::of($item, $me)->cells, 'zoom' => $project->seen_zoom, 'required' => $project->require_seen],
+            'seen' => ['cells' => Seen::of($item, $me)->cells, 'zoom' => $project->seen_zoom, 'required' => $project->require_seen && $item->places() === null],
             'slip_guard' => $project->slip_guard,
             'codebook_version' => $codebook->version,
             'handbook_version' => (int) HandbookVersion::query()->where('project_id', $project->id)->max('version'),

@@ -36,7 +36,8 @@ final class Seen
     /** @throws Refusal where the project asks for all to be seen and something was not */
     public static function mustBeAll(Project $project, Item $item, Actor $actor): void
     {
-        if (! $project->require_seen) {
+        // (of a clip it is its frames that are gone through)
+        if (! $project->require_seen || $item->places() !== null) {
             return;
         }
         $grid = self::of($item, $actor->user->id);

@@ -128,7 +128,7 @@ final class RoomsTest extends TestCase
         'keys' => ['api', 'state', 'ui', 'words'],
         'plane' => ['api', 'words', 'edits', 'keys'],
         'kinds' => ['api', 'words', 'edits', 'keys', 'plane', 'time'],
-        'time' => ['api', 'words', 'edits', 'keys'],
+        'time' => ['api', 'ui', 'words', 'edits', 'keys'],
         'bench' => ['api', 'state', 'ui', 'words', 'edits', 'keys', 'kinds'],
         'objects' => ['api', 'ui', 'words', 'edits', 'keys', 'plane'],
         'items' => ['api', 'state', 'ui', 'words'],

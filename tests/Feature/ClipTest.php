@@ -227,6 +227,24 @@ final class ClipTest extends TestCase
         }
     }
 
+    public function test_exact_frames_are_written_by_command(): void
+    {
+        $item = $this->clip();
+        foreach ([['--frames' => '17,0,39'], ['--every' => '13']] as $choice) {
+            $out = $this->temporary().'/frames';
+            self::assertSame(0, Artisan::call('skeno:frames', ['project' => (string) $this->project->id, 'item' => $item->path, '--out' => $out, '--json' => true] + $choice));
+            $expected = isset($choice['--every']) ? [0, 13, 26, 39] : [0, 17, 39];
+            $files = glob("{$out}/*") ?: [];
+            self::assertSame(array_map(static fn (int $k): string => sprintf('%06d.png', $k), $expected), array_map(basename(...), $files));
+            self::assertSame($expected, array_map(static fn (string $file): int => NumberedClip::read($file), $files));
+        }
+        foreach ([['--frames' => '40'], ['--frames' => '-1'], ['--frames' => '1', '--every' => '2'], [], ['--every' => '0']] as $wrong) {
+            $out = $this->temporary().'/none';
+            self::assertSame(2, Artisan::call('skeno:frames', ['project' => (string) $this->project->id, 'item' => (string) $item->id, '--out' => $out, '--json' => true] + $wrong));
+            self::assertDirectoryDoesNotExist($out);
+        }
+    }
+
     public function test_what_was_made_of_a_clip_can_be_made_again(): void
     {
         $item = $this->clip();

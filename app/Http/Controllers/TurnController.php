@@ -13,6 +13,7 @@ use App\Models\Turn;
 use App\Models\User;
 use App\Support\Refusal;
 use App\Work\ApplyEdits;
+use App\Work\Between;
 use App\Work\Checks;
 use App\Work\Compute;
 use App\Work\Decisions;
@@ -266,6 +267,14 @@ final class TurnController
     public function compute(Request $request, Compute $compute): JsonResponse
     {
         return new JsonResponse($compute($this->visible($request), Input::body($request)));
+    }
+
+    /** What lies between two keys of a track, where the bench can't tell by itself: nothing is stored. */
+    public function between(Request $request): JsonResponse
+    {
+        $this->visible($request);
+
+        return new JsonResponse(['shapes' => Between::of(Input::body($request))]);
     }
 
     /** @return list<array<string, mixed>> */

@@ -133,7 +133,7 @@ export class Tray {
       entries.map(({ edit, item }) => ({
         edit,
         ...(item !== undefined && { item }),
-        result: { id: edit.id, outcome: 'applied', mark: null, said: null, ...change(edit) }
+        result: { id: edit.id, outcome: 'applied', mark: null, said: null, key: null, ...change(edit) }
       })),
       { results: [], findings: [], codebook_version: 1, seconds: 0, ...more }
     );

@@ -78,7 +78,7 @@
       <div class="place" bind:this={place}>
         {#key opened}<opened.surface.Stage surface={opened.surface} name={opened.packet.item.name} />{/key}
       </div>
-      <Ribbon {bench} {opened} />
+      {#if opened.surface.Strip}{#key opened}<opened.surface.Strip surface={opened.surface} />{/key}{:else}<Ribbon {bench} {opened} />{/if}
     </div>
     {#if shell.book !== null}<aside class="book" aria-label="handbook" data-keeps-focus>
         <button class="icon close" aria-label="close the handbook" onclick={() => (shell.book = null)}><X size={16} /></button>

@@ -14,7 +14,13 @@
   const packet = $derived(opened.packet);
   const todo = $derived(opened.todo());
   const name = (value: Value | null) =>
-    value === null ? 'A mark' : 'tags' in value ? 'What is said of this item' : bench.words.nameOf(value.class);
+    value === null
+      ? 'A mark'
+      : 'tags' in value
+        ? 'What is said of this item'
+        : 'mark' in value
+          ? `${bench.words.nameOf(opened.editor.marks.get(value.mark)?.class ?? '')} at ${value.place + 1}`
+          : bench.words.nameOf(value.class);
   const since = $derived(earlier.changes);
   function show(mark: Mark) {
     if (editor.marks.get(mark.id)) hand.select(mark.id);
@@ -32,7 +38,7 @@
     turn={packet.turn.id}
     {editor}
     {name}
-    detail={(value) => ('tags' in value ? '' : surface.short(value))}
+    detail={(value) => ('tags' in value ? '' : 'mark' in value ? (value.source === 'hand' ? '' : value.source) : surface.short(value))}
   />
   {#if packet.turn.note !== '' && opened.mode === 'label'}<p class="note soft">{packet.turn.note}</p>{/if}
   {#if packet.decisions.length > 0 || packet.pins.length > 0}

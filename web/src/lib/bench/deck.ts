@@ -148,7 +148,7 @@ export class BenchDeck {
     const none = hand.size > 0 && asking.questions.length === 0 ? 'this class asks nothing' : undefined;
     return {
       code: 'KeyR',
-      word: hand.size > 0 ? 'answer' : 'picture',
+      word: hand.size > 0 ? 'answer' : opened.surface.noun,
       icon: MessageCircleQuestion,
       off: (opened.editable ? undefined : LOOK) ?? none,
       press: () => {
@@ -298,7 +298,7 @@ export class BenchDeck {
     const row = (codes: string[]) => caps.filter((c) => codes.includes(c.code));
     return [
       {
-        name: 'the picture',
+        name: `the ${opened.surface.noun}`,
         caps: [
           ...asking.ofItem.slice(0, 4).map((a, i): Cap => ({
             code: letters.Q[i]!,

@@ -9,7 +9,7 @@ import { Kept } from '$lib/edits/kept';
 import { OpenQuestions } from '$lib/edits/open-questions.svelte';
 import type { Outbox, Outcome } from '$lib/edits/outbox.svelte';
 import type { Kind, Media, Surface, Todo } from '$lib/kinds/kind';
-import type { Finding } from '$lib/words/mark';
+import type { Finding, Mark } from '$lib/words/mark';
 import type { Words } from '$lib/words/words.svelte';
 import { Earlier } from './earlier.svelte';
 import { Suggestions } from './suggestions.svelte';
@@ -71,7 +71,7 @@ export class Opened {
       (answer, outcomes, unsure) => this.#heard(answer, outcomes, unsure),
       mode === 'look' ? null : new History(user, turn)
     );
-    this.editor.take(item, packet.marks, packet.said, since);
+    this.editor.take(item, packet.marks, packet.said, since, packet.keys);
     this.hand = new Hand(this.editor.marks, this.kept);
     this.asking = new Asking(words, this.editor, this.hand, item);
     this.acts = new Acts(words, this.editor, this.hand, chosen, item, say);
@@ -99,11 +99,33 @@ export class Opened {
       pins: () => this.packet.pins,
       overlays: () => [...this.earlier.overlays, ...this.suggestions.overlays],
       say,
-      compute: (mark, { op, n }) =>
+      between: async (mark, { from, to }, first, last) =>
+        (
+          await ask(
+            api.POST('/projects/{project}/turns/{turn}/between', {
+              ...this.path,
+              body: {
+                kind: mark.kind,
+                from: { place: from.place, geometry: from.geometry! },
+                to: { place: to.place, geometry: to.geometry! },
+                first,
+                last
+              }
+            })
+          )
+        ).shapes as Mark['geometry'][],
+      compute: (mark, { op, n, place }) =>
         ask(
           api.POST('/projects/{project}/turns/{turn}/compute', {
             ...this.path,
-            body: { op, kind: mark.kind, geometry: mark.geometry, class: mark.class, ...(op === 'looks' ? {} : { n }) }
+            body: {
+              op,
+              kind: mark.kind,
+              geometry: mark.geometry,
+              class: mark.class,
+              ...(op === 'looks' ? {} : { n }),
+              ...(place !== undefined && { place })
+            }
           })
         ),
       tellSeen: (cells) => ask(api.PUT('/projects/{project}/turns/{turn}/seen', { ...this.path, body: { cells } })),
@@ -138,7 +160,7 @@ export class Opened {
     const packet = await ask(api.GET('/projects/{project}/turns/{turn}', this.path));
     if (this.closed) return;
     this.packet = packet;
-    this.editor.take(packet.item.id, packet.marks, packet.said, since);
+    this.editor.take(packet.item.id, packet.marks, packet.said, since, packet.keys);
     this.findings.take(packet.findings);
     this.questions.rebuild();
   }
@@ -185,7 +207,8 @@ export class Opened {
   }
 
   /** Goes to the mark and question a finding is about. */
-  lead(finding: Pick<Finding, 'mark' | 'attribute'>): void {
+  lead(finding: Pick<Finding, 'mark' | 'attribute'> & { place?: number | null }): void {
+    if (typeof finding.place === 'number') this.surface.go?.(finding.place);
     this.hand.select(finding.mark);
     this.asking.question = finding.attribute;
     if (this.hand.mark && this.editable) this.surface.picking();

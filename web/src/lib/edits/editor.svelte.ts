@@ -1,14 +1,19 @@
 import type { Schemas } from '$lib/api/client';
-import { body, fromServer, saidFromServer, type Mark, type Said } from '$lib/words/mark';
+import { body, fromServer, keyBody, keyFromServer, saidFromServer, type Mark, type Said, type TrackKey } from '$lib/words/mark';
 import type { Words } from '$lib/words/words.svelte';
 import { SvelteMap, SvelteSet } from 'svelte/reactivity';
-import { same, type History, type Step, type Value } from './history';
+import { isKey, isSaid, plain, same, type History, type Step, type Value } from './history';
+import { isKeySubject, keySubject, TrackKeys } from './keys.svelte';
 import { Marks } from './marks.svelte';
 import { subjectOf, type Entry, type Outbox, type Outcome } from './outbox.svelte';
 import { ulid } from './ulid';
 
 /** One change to make. `revision` is the one the subject was listed with, where it has not been taken in with an item. */
-export type Draft = Pick<Step, 'subject' | 'item' | 'before' | 'after' | 'suggestion'> & { revision?: number };
+export type Draft = Pick<Step, 'subject' | 'item' | 'before' | 'after' | 'suggestion'> & {
+  revision?: number;
+  /** it says itself where on the axis it is meant */
+  placed?: boolean;
+};
 /** A change that was not taken: somebody else was first, or the server `refused` it. What is there now, and what this hand had made of it. */
 export type Conflict = { subject: string; item: number; mine: Value | null; theirs: Value | null; refused: string | null };
 
@@ -19,7 +24,6 @@ const MAX_IDLE = 30;
 
 /** In place of a mark's id: what is said of an item. */
 export const saidSubject = (item: number): string => subjectOf({ mark: null }, item);
-const isSaid = (value: Value | null): value is Said => value !== null && 'tags' in value;
 
 /**
  * Everything that is changed, of one item or of many: shown at once, sent, taken back. What another hand did meanwhile is never written
@@ -27,6 +31,9 @@ const isSaid = (value: Value | null): value is Said => value !== null && 'tags' 
  */
 export class Editor {
   readonly marks = new Marks();
+  readonly keys = new TrackKeys();
+  /** on an item with an axis: what a change made at the place that is shown means; none of it where it can't be */
+  through: ((draft: Draft) => Draft[]) | null = null;
   conflicts = $state.raw<Conflict[]>([]);
   #said = new SvelteMap<number, Said>();
   #gone = new SvelteSet<string>();
@@ -84,12 +91,20 @@ export class Editor {
    *
    * @param since edits that were on their way when the server was asked: an answer that has come meanwhile may not be in what it sent
    */
-  take(item: number, marks: readonly Schemas['Mark'][], said: Schemas['Said'], since: readonly Schemas['Edit'][] = []): void {
+  take(
+    item: number,
+    marks: readonly Schemas['Mark'][],
+    said: Schemas['Said'],
+    since: readonly Schemas['Edit'][] = [],
+    tracked: readonly Schemas['Key'][] = []
+  ): void {
     // what was removed here is not in what the server sends, but can be brought back on top of that
     const gone = this.#marksGone();
     this.#revisions = new Map([...gone, ...marks.map((m) => [m.id, m.revision] as const)]);
     this.#revisions.set(saidSubject(item), said.revision);
+    for (const k of tracked) this.#revisions.set(keySubject(k.mark, k.place), k.revision);
     const now = new Map(marks.map((m) => [m.id, fromServer(m)]));
+    const keys = new Map(tracked.map((k) => [keySubject(k.mark, k.place), keyFromServer(k)]));
     let saidNow = saidFromServer(said);
     const pending = this.outbox.pending(this.place.project, this.place.turn);
     const known = new Set(pending.map((e) => e.id));
@@ -101,29 +116,42 @@ export class Editor {
       if (edit.mark === null || edit.data?.kind === 'item') {
         const { answers, tags } = edit.data as Partial<Said>;
         saidNow = { answers: answers ?? saidNow.answers, tags: tags ?? saidNow.tags };
+      } else if (edit.action === 'key') {
+        const key = keyOf(edit);
+        if (key) keys.set(subject, key);
+        else keys.delete(subject);
       } else if (edit.action === 'delete') now.delete(edit.mark);
       else {
         const there = now.get(edit.mark) ?? (edit.action === 'create' ? blank(edit.mark) : null);
-        if (there) now.set(edit.mark, { ...there, ...(edit.data as Partial<Mark>), author: this.place.user, source: 'hand' } as Mark);
+        const mark = there && ({ ...there, ...(edit.data as Partial<Mark>), author: this.place.user, source: 'hand' } as Mark);
+        if (mark) now.set(edit.mark, mark);
+        const first = mark && edit.action === 'create' && edit.base === 0 ? firstKey(mark) : null;
+        if (first) {
+          keys.set(keySubject(first.mark, first.place), first);
+          this.#revisions.set(keySubject(first.mark, first.place), 1);
+        }
       }
     }
+    this.keys.replace([...keys.values()]);
     this.marks.replace([...now.values()]);
     this.#gone.clear();
     this.#said.set(item, saidNow);
     if (this.history && this.#undo.length === 0) {
-      const kept = this.history.restore(now, saidNow);
+      const kept = this.history.restore(new Map<string, Mark | TrackKey>([...now, ...keys]), saidNow);
       this.#undo = kept.steps;
       for (const [id, revision] of kept.gone) if (!gone.has(id)) gone.set(id, revision);
     }
     for (const [id, revision] of gone)
-      if (!now.has(id)) {
+      if (!now.has(id) && !keys.has(id)) {
         this.#gone.add(id);
         if (!this.#revisions.has(id)) this.#revisions.set(id, revision);
       }
   }
 
   /** Makes changes, as one step that can be taken back. @returns how many */
-  change(drafts: readonly Draft[]): number {
+  change(made: readonly Draft[]): number {
+    const { through } = this;
+    const drafts = through ? made.flatMap((d) => (isKey(d.after ?? d.before) ? d : through(d))) : made;
     if (drafts.length === 0 || this.#isLocked()) return 0;
     const steps = drafts.map((d): Step => ({ ...d, words: this.words.version }));
     this.#apply(steps);
@@ -180,6 +208,7 @@ export class Editor {
     return new Map([...this.#gone].map((id) => [id, this.#revisions.get(id) ?? 0]));
   }
   #now(subject: string, item: number): Value | null {
+    if (isKeySubject(subject)) return this.keys.get(subject) ?? null;
     return subject === saidSubject(item) ? (this.#said.get(item) ?? null) : (this.marks.get(subject) ?? null);
   }
   #isLocked(): boolean {
@@ -197,6 +226,7 @@ export class Editor {
   #apply(steps: readonly (Step & { revision?: number })[]): void {
     const entries: Entry[] = [];
     const shown: { id: string; mark: Mark | null }[] = [];
+    const keyed: { subject: string; key: TrackKey | null }[] = [];
     let seconds = this.#seconds();
     for (const { subject, item, before, after, words, revision, suggestion } of steps) {
       const base = this.#revisions.get(subject) ?? revision ?? 0;
@@ -208,11 +238,35 @@ export class Editor {
         entries.push({ item, edit: { ...edit, mark: null, action: base === 0 ? 'create' : 'change', data: { kind: 'item', ...after } } });
         continue;
       }
+      const ofKey = isKey(after) ? after : isKey(before) ? before : null;
+      if (ofKey) {
+        const key = isKey(after) ? after : null;
+        keyed.push({ subject, key });
+        if (key === null) this.#gone.add(subject);
+        else this.#gone.delete(subject);
+        const of = this.marks.get(ofKey.mark) ?? shown.find((s) => s.id === ofKey.mark)?.mark;
+        entries.push({
+          item,
+          edit: {
+            ...edit,
+            mark: ofKey.mark,
+            action: 'key',
+            // its class, so that a later codebook can tell what is answered
+            data: { place: ofKey.place, ...(of && { class: of.class }), key: key && keyBody(key) }
+          }
+        });
+        continue;
+      }
       const there = this.marks.get(subject) ?? (this.#gone.has(subject) ? null : (before as Mark | null));
       const mark = after === null ? null : ({ ...after, author: this.place.user, source: 'hand' } as Mark);
       shown.push({ id: subject, mark });
       if (mark === null) this.#gone.add(subject);
       else this.#gone.delete(subject);
+      const first = mark && base === 0 && there === null ? firstKey(mark) : null;
+      if (first) {
+        keyed.push({ subject: keySubject(first.mark, first.place), key: first });
+        this.#revisions.set(keySubject(first.mark, first.place), 1);
+      }
       entries.push({
         item,
         edit: {
@@ -221,11 +275,16 @@ export class Editor {
           ...(mark === null
             ? { action: 'delete' as const }
             : there === null
-              ? { action: 'create' as const, data: body(mark), ...(suggestion && { suggestion }) }
+              ? {
+                  action: 'create' as const,
+                  data: { ...body(mark), ...(mark.stretches && { geometry: mark.geometry, place: mark.place }) },
+                  ...(suggestion && { suggestion })
+                }
               : { action: 'change' as const, data: difference(there, mark) })
         }
       });
     }
+    this.keys.put(keyed);
     this.marks.put(shown);
     this.outbox.add(this.place.project, this.place.turn, entries);
   }
@@ -234,7 +293,8 @@ export class Editor {
     let unsure = false;
     for (const { edit, item = this.#only(), result } of outcomes) {
       const subject = subjectOf(edit, item);
-      const there = result.said ?? result.mark;
+      // of a key whose mark is gone nothing is there to be shown
+      const there = isKeySubject(subject) ? result.key : (result.said ?? result.mark);
       if (result.outcome !== 'conflict' && result.outcome !== 'refused') {
         const waits = this.outbox.pending(this.place.project, this.place.turn).some((e) => subjectOf(e, item) === subject);
         if (there && !waits) this.#revisions.set(subject, there.revision);
@@ -259,7 +319,13 @@ export class Editor {
     return [...this.#said.keys()][0] ?? 0;
   }
   #take(subject: string, item: number, result: Schemas['EditResult']): void {
-    if (result.said) {
+    if (isKeySubject(subject)) {
+      if (!result.key) return;
+      this.#revisions.set(subject, result.key.revision);
+      this.keys.put([{ subject, key: result.key.deleted ? null : keyFromServer(result.key) }]);
+      if (result.key.deleted) this.#gone.add(subject);
+      else this.#gone.delete(subject);
+    } else if (result.said) {
       this.#revisions.set(subject, result.said.revision);
       this.#said.set(item, saidFromServer(result.said));
     } else if (result.mark) {
@@ -280,9 +346,31 @@ export class Editor {
 }
 
 const turned = (steps: readonly Step[]): Step[] => [...steps].reverse().map((s) => ({ ...s, before: s.after, after: s.before }));
-const plain = (value: Value | null) => (value === null ? null : isSaid(value) ? value : body(value));
+/** The key a track begins with: what was drawn. */
+const firstKey = (mark: Mark): TrackKey | null =>
+  mark.stretches && mark.place !== null
+    ? { mark: mark.id, place: mark.place, geometry: mark.geometry, answers: {}, hidden: false, source: 'hand', confidence: null }
+    : null;
+const keyOf = (edit: Schemas['Edit']): TrackKey | null => {
+  const { place, key } = edit.data as { place: number; key: Partial<TrackKey> | null };
+  return key === null
+    ? null
+    : { mark: edit.mark!, place, geometry: null, answers: {}, hidden: false, source: 'hand', confidence: null, ...key };
+};
 const blank = (id: string): Mark =>
-  ({ id, kind: 'box', stack: null, part_of: null, flags: [], answers: {}, source: 'hand', author: null, revision: 0 }) as unknown as Mark;
+  ({
+    id,
+    kind: 'box',
+    stretches: null,
+    place: null,
+    stack: null,
+    part_of: null,
+    flags: [],
+    answers: {},
+    source: 'hand',
+    author: null,
+    revision: 0
+  }) as unknown as Mark;
 
 /**
  * The fields in which a mark has changed. Kind and geometry go together, and answers go with the class that is asked for them: under a later

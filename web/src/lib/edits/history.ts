@@ -1,7 +1,9 @@
-import { body, type Mark, type Said } from '$lib/words/mark';
+import { body, keyBody, type Mark, type Said, type TrackKey } from '$lib/words/mark';
 
-/** What is changed: a mark, or what is said of an item. */
-export type Value = Mark | Said;
+/** What is changed: a mark, a key of one, or what is said of an item. */
+export type Value = Mark | Said | TrackKey;
+export const isKey = (value: Value | null): value is TrackKey => value !== null && 'mark' in value;
+export const isSaid = (value: Value | null): value is Said => value !== null && 'tags' in value;
 /**
  * One change of one subject (a mark by its id, or what is said of an item), with both sides, so that it can be taken back. `words` is the
  * version of the codebook its classes and answers are from; the server translates older ones.
@@ -75,13 +77,13 @@ export class History {
   }
   /**
    * The steps kept, as far back as they still fit what is there: from one that does not on, nothing may be taken back; and the revisions of
-   * marks that were removed here.
+   * marks that were removed here. @param marks as they are now by id, and keys by what they are called
    */
-  restore(marks: ReadonlyMap<string, Mark>, said: Said): { steps: Step[][]; gone: Map<string, number> } {
+  restore(marks: ReadonlyMap<string, Mark | TrackKey>, said: Said): { steps: Step[][]; gone: Map<string, number> } {
     const kept = this.#read();
     return { steps: this.#fitting(kept.steps, marks, said), gone: new Map(Object.entries(kept.gone)) };
   }
-  #fitting(kept: Step[][], marks: ReadonlyMap<string, Mark>, said: Said): Step[][] {
+  #fitting(kept: Step[][], marks: ReadonlyMap<string, Mark | TrackKey>, said: Said): Step[][] {
     const now = new Map<string, Value>(marks);
     const saidNow = (subject: string): Value | null => now.get(subject) ?? (subject.startsWith('said:') ? said : null);
     const fitting: Step[][] = [];
@@ -97,7 +99,8 @@ export class History {
   }
 }
 
-const plain = (value: Value | null) => (value === null || 'tags' in value ? value : body(value));
+/** What a value says, apart from who said it and when. */
+export const plain = (value: Value | null) => (value === null || isSaid(value) ? value : isKey(value) ? keyBody(value) : body(value));
 /** Whether two values say the same, whatever the order of their keys. */
 export function same(a: unknown, b: unknown): boolean {
   if (a === b) return true;

@@ -163,7 +163,7 @@ describe('what is still asked and found', () => {
   it('tells a row when its own findings change', () => {
     const marks = new Marks(many(100));
     const findings = new Findings(marks);
-    const finding = (id: string | null): Finding => ({ code: 'x', message: 'y', stops: false, mark: id, attribute: null });
+    const finding = (id: string | null): Finding => ({ code: 'x', message: 'y', stops: false, mark: id, attribute: null, place: null });
     const rows = watched([...marks.ids], (id) => findings.of(id));
     const heard: string[] = [];
     findings.on((ids) => heard.push(...ids));

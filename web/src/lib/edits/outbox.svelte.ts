@@ -1,5 +1,6 @@
 import { api, ApiError, ask, type Schemas } from '$lib/api/client';
 import { SvelteMap } from 'svelte/reactivity';
+import { keySubject } from './keys.svelte';
 import { BESIDE, EditStore, type Stored } from './store';
 import { Tab } from './tab';
 
@@ -22,8 +23,9 @@ const LONGEST_WAIT = 15_000;
 type Lane = { project: number; turn: number; entries: Stored[]; most: number; wait: number; tries: number; due: boolean };
 
 const laneOf = (project: number, turn: number): string => `${project}/${turn}`;
-/** What an edit is about: a mark, or what is said of an item. */
-export const subjectOf = (edit: Pick<Schemas['Edit'], 'mark'>, item?: number): string => edit.mark ?? `said:${item ?? ''}`;
+/** What an edit is about: a mark, a key of one, or what is said of an item. */
+export const subjectOf = (edit: Pick<Schemas['Edit'], 'mark'> & Partial<Schemas['Edit']>, item?: number): string =>
+  edit.mark === null ? `said:${item ?? ''}` : edit.action === 'key' ? keySubject(edit.mark, Number(edit.data?.place)) : edit.mark;
 
 /**
  * Edits on their way to the server; one for each tab and person. Each is written to the browser's store before it is sent and stays there

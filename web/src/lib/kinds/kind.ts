@@ -42,16 +42,24 @@ export type Caps = {
 export interface Surface {
   /** what is drawn; gets the surface as its one property */
   readonly Stage: Component<{ surface: Surface; name: string }>;
+  /** what the item is called on the deck: picture, clip */
+  readonly noun: string;
   /** how it is shown to this person; gets the surface and what to call when something was changed */
   readonly Preferences?: Component<{ surface: Surface; keep: () => void }>;
   /** more about a mark in hand, in its row of the ledger */
   readonly Detail?: Component<{ surface: Surface; mark: Mark }>;
   /** what waits for a decision of the hand, above the list of marks */
   readonly Note?: Component<{ surface: Surface }>;
+  /** in place of the ribbon of the queue: the time of a clip, the pages of a document; gets the surface */
+  readonly Strip?: Component<{ surface: Surface }>;
   /** lies over the cell of this item in the ribbon */
   readonly Badge?: Component<{ surface: Surface }>;
   /** shows a mark or a place, about half the stage or in its middle */
   show(what: Mark | Anchor): void;
+  /** goes to a place on the item's axis */
+  go?(place: number): void;
+  /** the place that is shown, for a pin that is set there */
+  readonly place?: number;
   caps(): Caps;
   /** caps of the page of the mark in hand, on T, A, D, F, G, B */
   ofMark(): Cap[];

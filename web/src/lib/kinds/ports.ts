@@ -5,11 +5,11 @@ import type { Editor } from '$lib/edits/editor.svelte';
 import type { Findings } from '$lib/edits/findings.svelte';
 import type { Chosen, Hand } from '$lib/edits/hand.svelte';
 import type { Kept } from '$lib/edits/kept';
-import type { Mark } from '$lib/words/mark';
+import type { Mark, TrackKey } from '$lib/words/mark';
 import type { Words } from '$lib/words/words.svelte';
 
 /** Where a pin sits: a place on the item, and the mark it is about. */
-export type Anchor = { x: number; y: number; mark: string | null };
+export type Anchor = { x: number; y: number; mark: string | null; /** on the item's axis */ place?: number | null };
 
 /** A second list of marks, only to look at, that lies over the first: an earlier round's, a model's, another person's. */
 export type Overlay = {
@@ -39,7 +39,12 @@ export type BenchPorts = {
   pins: () => readonly Schemas['Pin'][];
   overlays: () => readonly Overlay[];
   say: (message: string) => void;
-  compute: (mark: Mark, what: { op: 'outline' | 'fill' | 'mend' | 'tight' | 'looks'; n: number }) => Promise<Schemas['Computed']>;
+  compute: (
+    mark: Mark,
+    what: { op: 'outline' | 'fill' | 'mend' | 'tight' | 'looks'; n: number; place?: number }
+  ) => Promise<Schemas['Computed']>;
+  /** what the core works out between two keys of a track, from one place to another */
+  between: (mark: Mark, keys: { from: TrackKey; to: TrackKey }, first: number, last: number) => Promise<Mark['geometry'][]>;
   tellSeen: (cells: string) => Promise<unknown>;
   /** a pin is to be written at a place; null: not any more */
   pin: (at: Anchor | null) => void;

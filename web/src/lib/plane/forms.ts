@@ -54,6 +54,8 @@ export class Forms {
       stack: null,
       part_of: null,
       flags: [],
+      stretches: null,
+      place: null,
       revision: 0,
       author: this.ports.user,
       source: 'hand'

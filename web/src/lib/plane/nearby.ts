@@ -21,7 +21,7 @@ export class Nearby {
         const was = this.#entries.get(id);
         if (was) this.#tree.remove(was);
         this.#entries.delete(id);
-        if (after === null) continue;
+        if (after === null || after.away) continue;
         const entry = this.#entry(after, was?.place ?? this.#places++);
         this.#entries.set(id, entry);
         this.#tree.insert(entry);
@@ -41,7 +41,7 @@ export class Nearby {
   }
 
   #load(marks: Mark[]): void {
-    this.#entries = new Map(marks.map((mark, i) => [mark.id, this.#entry(mark, i)]));
+    this.#entries = new Map(marks.filter((m) => !m.away).map((mark, i) => [mark.id, this.#entry(mark, i)]));
     this.#places = marks.length;
     this.#tree.clear().load([...this.#entries.values()]);
   }

@@ -34,9 +34,29 @@ export type Mark = Shape & {
   stack: number | null;
   part_of: string | null;
   flags: Flag[];
+  /** of a track: where it is there, first and last included; null: no track */
+  stretches: Stretch[] | null;
+  /** of a track: where the geometry is of */
+  place: number | null;
+  /** of a track: it is not there at the place that is shown */
+  away?: boolean;
+  /** of a track: it is hidden at the place that is shown */
+  veiled?: boolean;
   revision: number;
   author: number | null;
   source: string;
+};
+export type Stretch = [first: number, last: number];
+/** What holds of an object from one place of its track on. */
+export type TrackKey = {
+  readonly mark: string;
+  place: number;
+  /** null: only an answer switches here */
+  geometry: Shape['geometry'] | null;
+  answers: Record<string, Answer>;
+  hidden: boolean;
+  source: 'hand' | 'copied' | 'followed' | 'model';
+  confidence: number | null;
 };
 /** What is said of the item as a whole. */
 export type Said = { answers: Record<string, Answer>; tags: string[] };
@@ -55,6 +75,8 @@ export const fromServer = (m: Schemas['Mark']): Mark =>
     stack: m.stack,
     part_of: m.part_of,
     flags: m.flags,
+    stretches: m.stretches,
+    place: m.place,
     revision: m.revision,
     author: m.author_id,
     source: m.source
@@ -62,13 +84,32 @@ export const fromServer = (m: Schemas['Mark']): Mark =>
 
 export const saidFromServer = (s: Pick<Schemas['Said'], 'answers' | 'tags'>): Said => ({ answers: s.answers, tags: s.tags });
 
-/** What makes up a mark apart from who drew it and when. */
+export const keyFromServer = (k: Schemas['Key']): TrackKey =>
+  ({
+    mark: k.mark,
+    place: k.place,
+    geometry: k.geometry,
+    answers: { ...k.answers },
+    hidden: k.hidden,
+    source: k.source,
+    confidence: k.confidence
+  }) as TrackKey;
+
+/** What makes up a mark apart from who drew it and when; where a track is at a place is said by its keys. */
 export const body = (m: Mark) => ({
   class: m.class,
   kind: m.kind,
-  geometry: m.geometry,
+  ...(m.stretches ? { stretches: m.stretches } : { geometry: m.geometry }),
   answers: m.answers,
   stack: m.stack,
   part_of: m.part_of,
   flags: m.flags
+});
+/** What makes up a key apart from where it is. */
+export const keyBody = (k: TrackKey) => ({
+  ...(k.geometry && { geometry: k.geometry }),
+  ...(Object.keys(k.answers).length > 0 && { answers: k.answers }),
+  ...(k.hidden && { hidden: true }),
+  ...(k.source !== 'hand' && { source: k.source }),
+  ...(k.confidence !== null && { confidence: k.confidence })
 });

@@ -1,12 +1,7 @@
-import type { Cap, Row } from '$lib/keys/caps';
-import type { Layer } from '$lib/keys/layers';
-import { PlaneCaps } from '$lib/plane/caps';
 import type { Drawing } from '$lib/plane/drawing.svelte';
-import { planeKeys } from '$lib/plane/keys';
-import { Plane } from '$lib/plane/plane.svelte';
 import type { Show } from '$lib/plane/show.svelte';
-import type { Mark } from '$lib/words/mark';
-import type { Anchor, BenchPorts, Caps, Item, Settings, Surface, Todo } from '../kind';
+import { Flat } from '../flat.svelte';
+import type { BenchPorts, Item, Surface } from '../kind';
 import Badge from './Badge.svelte';
 import Detail from './Detail.svelte';
 import Note from './Note.svelte';
@@ -15,89 +10,31 @@ import Preferences from './Preferences.svelte';
 import Stage from './Stage.svelte';
 
 /** A picture on the bench. */
-export class PictureSurface implements Surface {
+export class PictureSurface extends Flat implements Surface {
   readonly Stage = Stage;
+  readonly noun = 'picture';
   readonly Preferences = Preferences;
   readonly Detail = Detail;
   readonly Badge = Badge;
   readonly Note = Note;
-  readonly plane: Plane;
-  readonly keys: Layer;
-  readonly #caps: PlaneCaps;
-  readonly keyMap = [
-    { keys: 'E, again', what: 'the next shape of the class' },
-    { keys: 'arrows', what: 'nudge what is in hand, or its point, by 1 px, with Shift by 10; else move the pointer' },
-    { keys: '.', what: 'press at the pointer' },
-    { keys: ',', what: 'press and hold, and let go' },
-    { keys: 'wheel', what: 'zoom at the pointer' },
-    { keys: '+ −', what: 'zoom by steps; at 1 a pixel is a pixel' },
-    { keys: 'Space, middle button', what: 'hold to pan' },
-    { keys: 'Shift and press', what: 'one more mark in hand' },
-    { keys: 'Ctrl C, Ctrl V', what: 'copy marks, also to another item' }
-  ];
 
   constructor(
     item: Item,
     readonly picture: Picture,
-    private readonly ports: BenchPorts,
+    ports: BenchPorts,
     drawing: Drawing,
-    readonly shows: Show
+    shows: Show
   ) {
-    this.plane = new Plane({ ...ports, item }, drawing, shows);
-    this.#caps = new PlaneCaps(this.plane, ports.page);
-    this.keys = planeKeys(this.plane);
+    super(item, ports, drawing, shows);
   }
   close(): void {
     this.plane.close();
     this.picture.close();
   }
-
-  show(what: Mark | Anchor): void {
-    if ('kind' in what) this.plane.to(what);
-    else this.plane.sight.centre(what);
-  }
-  caps(): Caps {
-    return { tools: this.#caps.tools(), verbs: this.#caps.verbs(), view: this.#caps.view() };
-  }
-  ofMark(): Cap[] {
-    return this.#caps.ofMark();
-  }
-  readonly pages: Record<string, () => Row[]> = { mask: () => this.#caps.maskPage() };
-  words = (mark: Mark): string => this.plane.words(mark);
-  short = (mark: Mark): string => this.plane.short(mark);
-  todo(): Todo[] {
-    const { looked } = this.plane;
-    return looked.left > 0 ? [{ word: '% not seen', count: looked.left, lead: () => looked.next() }] : [];
-  }
-  get isDrawing(): boolean {
-    return this.plane.isDrawing;
+  get keys() {
+    return this.planeKeys;
   }
   get isShown(): boolean {
     return this.picture.ready;
-  }
-  chose(): void {
-    this.plane.drawing.chose();
-  }
-  picking(): void {
-    this.plane.drawing.mode = 'pick';
-  }
-  drawing(): void {
-    this.plane.drawing.mode = 'draw';
-  }
-  get pinning(): boolean {
-    return this.plane.drawing.mode === 'pin';
-  }
-  set pinning(on: boolean) {
-    this.plane.drawing.mode = on ? 'pin' : 'pick';
-  }
-  wholing(): void {
-    this.plane.drawing.mode = 'whole';
-  }
-  async settle(): Promise<void> {
-    this.plane.nudge.end();
-    await this.plane.looked.keep();
-  }
-  settings(): Settings {
-    return this.shows.settings;
   }
 }

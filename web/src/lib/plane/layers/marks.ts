@@ -1,6 +1,6 @@
 import type { Box, Mark } from '$lib/words/mark';
 import type { Findings } from '$lib/edits/findings.svelte';
-import { paintMarker } from '../marker';
+import { paintMarker } from '$lib/words/marker';
 import type { Plane } from '../plane.svelte';
 import { paintMask, paintRuns } from '../runs';
 import { anchor, bounds, dots, isDotted, shapeOf } from '../shapes';
@@ -97,15 +97,17 @@ export class MarksLayer {
     c.lineJoin = 'round';
     c.lineWidth = 1.5 * show.weight + 2;
     c.strokeStyle = RIM;
-    for (const d of all) pen(c, d);
+    for (const d of all) if (!d.mark.veiled) pen(c, d);
     c.lineWidth = 1.5 * show.weight;
     let color = '';
     for (const d of all) {
+      c.setLineDash(d.mark.veiled ? [5, 4] : []);
       const next = words.light(d.mark.class);
       // setting the pen is not free
       if (next !== color) c.strokeStyle = color = next;
       pen(c, d);
     }
+    c.setLineDash([]);
     for (const { mark, shape } of all) dots(c, view, shape, words.bones(mark.class), words.light(mark.class), false);
     this.#signs(c, view, all);
     if (show.names) this.#names(c, all);

@@ -233,7 +233,14 @@
         project={project.id}
         turn={BESIDE}
         {editor}
-        name={(value) => (value === null ? 'An object' : 'tags' in value ? 'What is said of a picture' : words.nameOf(value.class))}
+        name={(value) =>
+          value === null
+            ? 'An object'
+            : 'tags' in value
+              ? 'What is said of a picture'
+              : 'class' in value
+                ? words.nameOf(value.class)
+                : 'A key'}
       />
       <span role="alert">{error || edits.message || sweep?.error}</span>
       {#if sweep?.error}<button class="act" onclick={() => sweep?.retry()}>try again</button>{/if}

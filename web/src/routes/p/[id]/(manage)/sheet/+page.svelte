@@ -293,7 +293,7 @@
         project={project.id}
         turn={BESIDE}
         {editor}
-        name={(value) => (value === null || 'tags' in value ? 'An object' : words.nameOf(value.class))}
+        name={(value) => (value === null || !('class' in value) ? 'An object' : words.nameOf(value.class))}
       />
     </div>
     <div

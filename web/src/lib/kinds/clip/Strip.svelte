@@ -1,0 +1,79 @@
+<script lang="ts">
+  /** The time of the clip, and the field to go to a frame by its number or its time. */
+  import Timeline from '$lib/time/Timeline.svelte';
+  import { placeOf } from '$lib/time/goto';
+  import type { Surface } from '../kind';
+  import type { ClipSurface } from './surface.svelte';
+  let { surface }: { surface: Surface } = $props();
+  const own = $derived(surface as ClipSurface);
+  let wanted = $state('');
+  let step = $state('');
+  let fault = $state('');
+
+  function go(e: SubmitEvent) {
+    e.preventDefault();
+    const place = placeOf(wanted, own.clock.times);
+    if (place === null) {
+      fault = `a frame from 1 to ${own.clock.last + 1}, or a time such as 0:04.5`;
+      return;
+    }
+    if (step.trim() !== '') own.clock.setStep(Number(step));
+    close();
+    own.go(place);
+  }
+  function close() {
+    own.asking = false;
+    fault = '';
+  }
+</script>
+
+{#if own.asking}
+  <form class="to" onsubmit={go} data-keeps-focus>
+    <label
+      >frame or time
+      <!-- svelte-ignore a11y_autofocus -->
+      <input class="field" autofocus bind:value={wanted} placeholder="{own.clock.frame + 1} or 0:04.5" aria-label="frame or time" />
+    </label>
+    <label
+      >longer step <input
+        class="field"
+        bind:value={step}
+        inputmode="numeric"
+        placeholder={String(own.clock.step)}
+        aria-label="longer step"
+      /></label
+    >
+    <button class="act main">Go</button>
+    <button class="act" type="button" onclick={close}>Close</button>
+    {#if fault}<span role="alert">{fault}</span>{/if}
+  </form>
+{/if}
+<Timeline
+  timeline={own.timeline}
+  wave={own.clip.wave}
+  rate={own.item.clip!.rate}
+  movedKey={(id, from, to) => {
+    const mark = own.tracks.of(id) && own.plane.ports.editor.marks.get(id);
+    if (mark && own.plane.editable && own.acts.moveKey(mark, from, to)) own.go(to);
+  }}
+/>
+
+<style>
+  .to {
+    display: flex;
+    gap: 10px;
+    align-items: center;
+    padding: 5px 10px;
+    background: var(--panel);
+    border-top: 1px solid var(--line);
+    font-size: 13px;
+  }
+  .to label {
+    display: flex;
+    gap: 6px;
+    align-items: center;
+  }
+  .to .field {
+    width: 110px;
+  }
+</style>

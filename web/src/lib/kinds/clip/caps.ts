@@ -1,0 +1,261 @@
+import type { Cap, Row } from '$lib/keys/caps';
+import type { PlaneCaps } from '$lib/plane/caps';
+import {
+  ArrowLeftRight,
+  ArrowRightFromLine,
+  ArrowRightToLine,
+  ChevronsRight,
+  Copy,
+  EyeOff,
+  FastForward,
+  Gauge,
+  Hash,
+  KeyRound,
+  Maximize,
+  Merge,
+  Pause,
+  Play,
+  Repeat,
+  Rewind,
+  Scan,
+  Scissors,
+  SkipBack,
+  SkipForward,
+  StepBack,
+  StepForward,
+  Timer,
+  Volume2,
+  VolumeX
+} from '@lucide/svelte';
+import type { BenchPorts, Caps } from '../kind';
+import type { ClipSurface } from './surface.svelte';
+
+const LOOK = 'this item is only looked at';
+
+/** What the deck does for a clip, over what it does for any plane. */
+export class ClipCaps {
+  constructor(
+    private readonly surface: ClipSurface,
+    private readonly plane: PlaneCaps,
+    private readonly ports: BenchPorts
+  ) {}
+
+  get #look(): string | undefined {
+    return this.surface.plane.editable ? undefined : LOOK;
+  }
+  #done(act: () => unknown): () => void {
+    return () => {
+      act();
+      this.ports.page(null);
+    };
+  }
+
+  caps(): Caps {
+    const { surface, plane } = this;
+    const { clock } = surface;
+    const drawn = surface.plane.isDrawing;
+    const verbs = plane.verbs();
+    const view = plane.view();
+    const tools = plane.tools().filter((c) => c.code === 'KeyQ' || c.code === 'KeyE');
+    return {
+      tools: [
+        ...tools,
+        {
+          code: 'KeyW',
+          word: clock.playing ? 'stop' : 'play',
+          icon: clock.playing ? Pause : Play,
+          lit: clock.playing,
+          hint: clock.speed === 1 ? undefined : `at ${clock.speed}×`,
+          press: () => clock.toggle()
+        },
+        { code: 'KeyT', word: 'time…', icon: Timer, press: () => this.ports.page('time') }
+      ],
+      verbs: verbs.name === 'verbs' ? { name: 'verbs', caps: this.#verbs(verbs.caps) } : verbs,
+      view: view.name !== 'view' || drawn ? view : { name: 'frames', caps: this.#steps() }
+    };
+  }
+  #verbs(own: Cap[]): Cap[] {
+    const { surface } = this;
+    const { hand } = this.ports;
+    const one = hand.one;
+    const none = this.#look ?? (hand.size > 0 ? undefined : 'pick a mark first');
+    const key = one?.stretches ? this.ports.editor.keys.at(one.id, surface.clock.frame) : undefined;
+    return [
+      // a node of a skeleton in hand has its own verbs
+      ...own.filter((c) => c.word !== 'double' && (hand.point !== null || c.code !== 'KeyA')),
+      ...(hand.point !== null && one?.kind === 'skeleton'
+        ? []
+        : [
+            {
+              code: 'KeyA',
+              word: key?.geometry ? 'no key' : 'key',
+              icon: KeyRound,
+              off: none ?? (one === null ? 'of one mark' : one.away ? 'it is not there at this frame' : undefined),
+              press: () => one && surface.acts.toggleKey(one)
+            } satisfies Cap
+          ]),
+      ...(hand.size > 0 && surface.plane.editable
+        ? [{ code: 'KeyG', word: 'carry…', icon: ChevronsRight, press: () => this.ports.page('carry') }]
+        : [])
+    ];
+  }
+  #steps(): Cap[] {
+    const { clock } = this.surface;
+    const { hand } = this.ports;
+    return [
+      { code: 'KeyZ', word: 'frame back', icon: StepBack, again: true, press: () => void clock.by(-1) },
+      { code: 'KeyX', word: 'frame on', icon: StepForward, again: true, press: () => void clock.by(1) },
+      { code: 'KeyB', word: hand.size > 0 ? 'next key' : 'next change', icon: KeyRound, again: true, press: () => this.#toKey(1) }
+    ];
+  }
+  /** The next key of what is in hand, else of any track; round to the first. */
+  #toKey(by: 1 | -1): void {
+    const { tracks, clock, timeline } = this.surface;
+    const { hand, say } = this.ports;
+    const ids = hand.size > 0 ? hand.all.map((m) => m.id) : timeline.lanes;
+    const places = [...new Set(ids.flatMap((id) => tracks.of(id)?.keys.map((k) => k.place) ?? []))].sort((a, b) => a - b);
+    if (places.length === 0) return say('there is no key');
+    const at = clock.heading;
+    const next = by > 0 ? (places.find((p) => p > at) ?? places[0]) : (places.findLast((p) => p < at) ?? places.at(-1));
+    void clock.go(next!);
+  }
+
+  /** What is done with the track in hand, beside what is done with any mark. */
+  ofMark(): Cap[] {
+    const { acts, clock } = this.surface;
+    const { hand, say } = this.ports;
+    const one = hand.one;
+    const [a, b] = hand.all;
+    const only = this.#look ?? (one ? undefined : 'of one mark');
+    const two = this.#look ?? (hand.size === 2 ? undefined : 'take two into hand, with Shift');
+    return [
+      {
+        code: 'KeyT',
+        word: 'exchange',
+        icon: ArrowLeftRight,
+        off: two,
+        hint: 'from this frame on each is the other',
+        press: this.#done(() => a && b && acts.swap(a, b))
+      },
+      { code: 'KeyA', word: 'begins here', icon: ArrowRightFromLine, off: only, press: this.#done(() => one && acts.startHere(one)) },
+      { code: 'KeyD', word: 'ends here', icon: ArrowRightToLine, off: only, press: this.#done(() => one && acts.endHere(one)) },
+      {
+        code: 'KeyF',
+        word: one?.veiled ? 'seen again' : 'hidden now',
+        icon: EyeOff,
+        off: only ?? (one?.away ? 'it is not there at this frame' : undefined),
+        hint: 'from this frame on',
+        press: this.#done(() => one && acts.veil(one))
+      },
+      {
+        code: 'KeyG',
+        word: 'split',
+        icon: Scissors,
+        off: only ?? (clock.frame === 0 ? 'not at the first frame' : undefined),
+        press: this.#done(() => {
+          const id = one && acts.split(one);
+          if (id) {
+            hand.select(id);
+            say('split here: the second one is in hand');
+          }
+        })
+      },
+      { code: 'KeyB', word: 'join', icon: Merge, off: two, press: this.#done(() => a && b && acts.join(a, b)) }
+    ];
+  }
+
+  readonly pages: Record<string, () => Row[]> = {
+    time: () => {
+      const { surface } = this;
+      const { clock, timeline } = surface;
+      const { hand } = this.ports;
+      const mine = hand.one?.stretches?.[0] ? ([hand.one.stretches[0][0], hand.one.stretches.at(-1)![1]] as [number, number]) : null;
+      const hasSound = surface.item.clip!.sound;
+      return [
+        {
+          name: 'time',
+          caps: [
+            { code: 'KeyQ', word: 'first frame', icon: SkipBack, press: () => void clock.go(0) },
+            { code: 'KeyW', word: 'last frame', icon: SkipForward, press: () => void clock.go(clock.last) },
+            { code: 'KeyE', word: 'to frame…', icon: Hash, press: this.#done(() => (surface.asking = true)) },
+            { code: 'KeyR', word: `slower`, icon: Rewind, hint: `now ${clock.speed}×`, again: true, press: () => clock.faster(-1) },
+            { code: 'KeyT', word: 'faster', icon: FastForward, hint: `now ${clock.speed}×`, again: true, press: () => clock.faster(1) }
+          ]
+        },
+        {
+          name: `${clock.speed}×`,
+          caps: [
+            {
+              code: 'KeyA',
+              word: clock.loop ? 'no round' : 'round',
+              icon: Repeat,
+              lit: clock.loop !== null,
+              hint: 'plays what is in hand, or what is in sight below, round and round',
+              press: () => {
+                const { from, span } = timeline.view;
+                clock.loop = clock.loop ? null : (mine ?? [Math.ceil(from), Math.min(clock.last, Math.floor(from + span) - 1)]);
+                if (clock.loop) void clock.play();
+              }
+            },
+            {
+              code: 'KeyD',
+              word: surface.muted ? 'sound on' : 'mute',
+              icon: surface.muted ? VolumeX : Volume2,
+              off: hasSound ? undefined : 'this clip has no sound',
+              press: () => surface.mute()
+            },
+            { code: 'KeyF', word: 'whole time', icon: Maximize, press: () => timeline.fit() },
+            {
+              code: 'KeyG',
+              word: 'its time',
+              icon: Scan,
+              off: mine ? undefined : 'pick a mark first',
+              press: () => mine && timeline.fit(mine)
+            }
+          ]
+        },
+        {
+          name: `steps of ${clock.step}`,
+          caps: [
+            { code: 'KeyZ', word: `${clock.step} back`, icon: Rewind, again: true, press: () => void clock.by(-clock.step) },
+            { code: 'KeyX', word: `${clock.step} on`, icon: FastForward, again: true, press: () => void clock.by(clock.step) },
+            {
+              code: 'KeyB',
+              word: 'whole picture',
+              icon: Maximize,
+              press: () => surface.plane.sight.toggle()
+            }
+          ]
+        }
+      ];
+    },
+    carry: () => {
+      const { acts, clock } = this.surface;
+      const { hand } = this.ports;
+      const each = (frames: number | null) =>
+        this.#done(() => {
+          for (const m of hand.free) acts.carry(m, frames);
+          if (frames !== null) void clock.by(frames);
+        });
+      return [
+        {
+          name: 'carry',
+          caps: [
+            { code: 'KeyQ', word: 'a frame', icon: Copy, hint: 'as it is here, and on to that frame', press: each(1) },
+            { code: 'KeyW', word: `${clock.step} frames`, icon: Copy, press: each(clock.step) },
+            { code: 'KeyE', word: 'to its end', icon: ArrowRightToLine, hint: 'stands still from here on', press: each(null) },
+            {
+              code: 'KeyR',
+              word: 'to the last',
+              icon: SkipForward,
+              hint: 'there to the end of the clip',
+              press: this.#done(() => hand.free.forEach((m) => acts.toTheEnd(m)))
+            }
+          ]
+        },
+        { name: '', caps: [] },
+        { name: '', caps: [{ code: 'KeyB', word: 'slower', icon: Gauge, press: () => clock.faster(-1) }] }
+      ];
+    }
+  };
+}

@@ -1,0 +1,184 @@
+import type { Cap } from '$lib/keys/caps';
+import type { Layer } from '$lib/keys/layers';
+import type { Drawing } from '$lib/plane/drawing.svelte';
+import type { Show } from '$lib/plane/show.svelte';
+import { TrackActs } from '$lib/time/acts';
+import { Clock, FrameTimes } from '$lib/time/clock.svelte';
+import { Timeline } from '$lib/time/timeline.svelte';
+import { Tracks } from '$lib/time/tracks.svelte';
+import type { Mark } from '$lib/words/mark';
+import { Flat } from '../flat.svelte';
+import type { Anchor, BenchPorts, Caps, Item, Surface } from '../kind';
+import { ClipCaps } from './caps';
+import type { Clip } from './clip.svelte';
+import Detail from './Detail.svelte';
+import Note from './Note.svelte';
+import Preferences from './Preferences.svelte';
+import { SoundPace } from './sound';
+import Stage from './Stage.svelte';
+import Strip from './Strip.svelte';
+
+/** A clip on the bench: one frame of it on the plane, the whole of it in time below. */
+export class ClipSurface extends Flat implements Surface {
+  readonly Stage = Stage;
+  readonly noun = 'clip';
+  readonly Strip = Strip;
+  readonly Preferences = Preferences;
+  readonly Detail = Detail;
+  readonly Note = Note;
+  readonly tracks: Tracks;
+  readonly clock: Clock;
+  readonly timeline: Timeline;
+  readonly acts: TrackActs;
+  readonly sound: SoundPace;
+  /** a number of a frame, or a time, is being typed */
+  asking = $state(false);
+  muted = $state(false);
+  readonly keys: Layer;
+  readonly #caps: ClipCaps;
+  #closed = false;
+
+  constructor(
+    readonly item: Item,
+    readonly clip: Clip,
+    ports: BenchPorts,
+    drawing: Drawing,
+    shows: Show
+  ) {
+    super(
+      item,
+      at(ports, () => this.clock.frame),
+      drawing,
+      shows
+    );
+    const { frames, rate } = item.clip!;
+    const say = (message: string) => ports.say(message);
+    this.tracks = new Tracks(ports.editor, item.id, frames, say, (mark, wanted, first, last) => ports.between(mark, wanted, first, last));
+    this.acts = new TrackActs(ports.editor, this.tracks, item.id, say);
+    this.sound = new SoundPace(() => (clip.index?.sound ? clip.path('sound.m4a') : null));
+    // until its own times are here it is as if its frames came evenly
+    const even = Array.from({ length: frames }, (_, k) => Math.round((k * 90_000) / rate));
+    this.clock = new Clock(
+      new FrameTimes(even, Math.round((frames * 90_000) / rate), 90_000),
+      {
+        show: async (frame) => {
+          await clip.opened;
+          const is = await clip.show(frame);
+          // marks and picture change together: both are drawn in the next frame of the screen
+          if (is && !this.#closed) this.tracks.show(frame);
+          return is;
+        },
+        newest: (frame) => {
+          const shown = clip.newest(frame, this.clock.speed > 1);
+          if (shown !== null) this.tracks.show(shown);
+          return shown;
+        },
+        ahead: (frame) => clip.ahead(frame, this.clock.speed > 1),
+        failed: (why) => say(`this frame could not be shown: ${why}`)
+      },
+      this.sound
+    );
+    this.timeline = new Timeline(this.clock, this.tracks, ports.editor, ports.hand, ports.words, frames);
+    void clip.opened.then(
+      (index) => {
+        if (!this.#closed) this.clock.times = new FrameTimes(index.times, index.end, index.ticks);
+      },
+      () => {}
+    );
+    const begun = ports.kept.get<number>('frame');
+    if (begun !== null && begun > 0) void this.clock.go(begun);
+    this.#caps = new ClipCaps(this, this.planeCaps, ports);
+    this.keys = this.#layer();
+    this.keyMap.push(
+      { keys: 'Z, X', what: 'a frame back, a frame on; with Shift as many as the longer step has' },
+      { keys: 'wheel on the time', what: 'closer and wider; with Shift along it' }
+    );
+    Object.assign(this.pages, this.#caps.pages);
+  }
+  close(): void {
+    this.#closed = true;
+    this.ports.kept.set('frame', this.clock.frame);
+    this.clock.close();
+    this.sound.close();
+    this.tracks.close();
+    this.plane.close();
+    this.clip.close();
+  }
+
+  get place(): number {
+    return this.clock.frame;
+  }
+  go(place: number): void {
+    void this.clock.go(place);
+  }
+  show(what: Mark | Anchor): void {
+    if ('kind' in what) {
+      // where it is not there, at a key where it is seen
+      const keys = this.tracks.of(what.id)?.keys ?? [];
+      if (what.away && keys[0]) void this.clock.go(keys[0].place).then(() => this.plane.to(this.ports.editor.marks.get(what.id)));
+      else this.plane.to(what);
+      return;
+    }
+    if (typeof what.place === 'number') this.go(what.place);
+    this.plane.sight.centre(what);
+  }
+  caps(): Caps {
+    return this.#caps.caps();
+  }
+  ofMark(): Cap[] {
+    return this.#caps.ofMark();
+  }
+  words = (mark: Mark): string => {
+    const [first, last] = [mark.stretches?.[0]?.[0] ?? 0, mark.stretches?.at(-1)?.[1] ?? 0];
+    return `${mark.away ? 'not here' : this.plane.words(mark)}, frames ${first + 1} to ${last + 1}`;
+  };
+  short = (mark: Mark): string => {
+    const [first, last] = [mark.stretches?.[0]?.[0] ?? 0, mark.stretches?.at(-1)?.[1] ?? 0];
+    return `${first + 1}–${last + 1}`;
+  };
+  get isShown(): boolean {
+    return this.clip.ready;
+  }
+  mute(): void {
+    this.muted = this.sound.muted = !this.muted;
+  }
+  drawing(): void {
+    this.clock.stop();
+    super.drawing();
+  }
+
+  #layer(): Layer {
+    const { planeKeys, clock } = this;
+    return {
+      ...planeKeys,
+      press: (e) => {
+        if (e.shiftKey && !e.ctrlKey && !e.metaKey && !e.altKey && (e.code === 'KeyZ' || e.code === 'KeyX')) {
+          void clock.by(e.code === 'KeyZ' ? -clock.step : clock.step);
+          return true;
+        }
+        return planeKeys.press!(e);
+      },
+      escape: () => {
+        if (clock.playing) {
+          clock.stop();
+          return true;
+        }
+        return planeKeys.escape!();
+      }
+    };
+  }
+}
+
+/** The bench's ports as a plane has them that shows one frame. */
+function at(ports: BenchPorts, frame: () => number): BenchPorts {
+  return {
+    ...ports,
+    // what was looked at close up is asked of pictures
+    seen: { cells: '', zoom: 0, required: false },
+    pins: () => ports.pins().filter((pin) => pin.place === null || pin.place === frame()),
+    overlays: () => [],
+    compute: (mark, what) => ports.compute(mark, { ...what, place: frame() }),
+    tellSeen: () => Promise.resolve(),
+    pin: (anchor) => ports.pin(anchor && { ...anchor, place: frame() })
+  };
+}

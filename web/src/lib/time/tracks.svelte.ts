@@ -1,0 +1,152 @@
+import type { Draft, Editor } from '$lib/edits/editor.svelte';
+import { same } from '$lib/edits/history';
+import { keySubject } from '$lib/edits/keys.svelte';
+import { body, type Mark, type Shape, type TrackKey } from '$lib/words/mark';
+import { Track, type Wanted } from './track';
+
+type Geometry = Shape['geometry'];
+/** Asks the core what lies between two keys, from one place to another. @returns a shape for each, in order */
+export type AskBetween = (mark: Mark, wanted: Wanted, first: number, last: number) => Promise<Geometry[]>;
+/** Places asked for at a time. */
+const WINDOW = 48;
+
+type Between = Wanted & { shapes: Geometry[] | null };
+
+/**
+ * The tracks of an item as they are at one place of its axis. Marks lie on the stage with the shape they have there, and what a hand does to one
+ * there becomes a key of it.
+ */
+export class Tracks {
+  /** the place that is shown */
+  #place = 0;
+  #cache = new Map<string, { keys: readonly TrackKey[]; mark: Mark; track: Track }>();
+  #between = new Map<string, Between>();
+  #putting = false;
+  #closed = false;
+  #ends: (() => void)[];
+
+  constructor(
+    private readonly editor: Editor,
+    private readonly item: number,
+    /** places of the axis */
+    readonly places: number,
+    private readonly say: (message: string) => void,
+    private readonly ask: AskBetween
+  ) {
+    this.#ends = [
+      editor.keys.on((marks) => this.#refresh(marks)),
+      editor.marks.on((changes) => {
+        if (!this.#putting) this.#refresh(changes.flatMap((c) => (c.after?.stretches ? c.id : [])));
+      })
+    ];
+    editor.through = (draft) => this.through(draft);
+    this.#refresh(editor.marks.ids);
+  }
+  close(): void {
+    this.#closed = true;
+    this.editor.through = null;
+    for (const end of this.#ends) end();
+  }
+
+  get place(): number {
+    return this.#place;
+  }
+  /** A mark as a track; undefined for one that is none, or is gone. */
+  of(id: string): Track | undefined {
+    const mark = this.editor.marks.get(id);
+    if (!mark?.stretches) return undefined;
+    const keys = this.editor.keys.of(id);
+    const known = this.#cache.get(id);
+    if (known && known.keys === keys && known.mark.stretches === mark.stretches) return known.track;
+    const track = new Track(mark.kind, keys, mark.stretches, (wanted, place) => this.#asked(mark, wanted, place));
+    this.#cache.set(id, { keys, mark, track });
+    return track;
+  }
+
+  /** Shows the tracks as they are at a place. */
+  show(place: number): void {
+    this.#place = place;
+    this.#refresh(this.editor.marks.ids);
+  }
+  #refresh(ids: Iterable<string>): void {
+    const list: { id: string; mark: Mark }[] = [];
+    for (const id of ids) {
+      const mark = this.editor.marks.get(id);
+      const seen = mark && this.of(id)?.at(this.#place);
+      if (!mark?.stretches) continue;
+      const now: Mark = seen
+        ? ({ ...mark, geometry: seen.geometry, away: false, veiled: seen.hidden } as Mark)
+        : ({ ...mark, away: true, veiled: false } as Mark);
+      if (mark.away === now.away && mark.veiled === now.veiled && (now.away || same(mark.geometry, now.geometry))) continue;
+      list.push({ id, mark: now });
+    }
+    if (list.length === 0) return;
+    this.#putting = true;
+    try {
+      this.editor.marks.put(list);
+    } finally {
+      this.#putting = false;
+    }
+  }
+
+  #asked(mark: Mark, wanted: Wanted, place: number): Geometry | null {
+    const { from, to } = wanted;
+    const window = Math.floor((place - from.place - 1) / WINDOW);
+    const first = from.place + 1 + window * WINDOW;
+    const name = `${keySubject(mark.id, from.place)}>${to.place}:${window}`;
+    const known = this.#between.get(name);
+    if (known?.from !== from || known.to !== to) {
+      // what was there before a key was moved stands for it until the answer is here
+      const asked: Between = { from, to, shapes: known?.shapes ?? null };
+      this.#between.set(name, asked);
+      this.ask(mark, wanted, first, Math.min(to.place - 1, first + WINDOW - 1))
+        .then((shapes) => {
+          asked.shapes = shapes;
+          if (!this.#closed && this.#between.get(name) === asked) this.#refresh([mark.id]);
+        })
+        // offline the first key stands for what lies behind it; it is asked for again when it is looked at again
+        .catch(() => this.#between.get(name) === asked && this.#between.delete(name));
+      return asked.shapes?.[place - first] ?? null;
+    }
+    return known.shapes?.[place - first] ?? null;
+  }
+
+  /** What a change of a mark made at the place that is shown means: a key of it, a change of the whole track, or a new track. */
+  through(draft: Draft): Draft[] {
+    const value = draft.after ?? draft.before;
+    if (value === null || !('class' in value) || draft.placed) return [draft];
+    const [before, after] = [draft.before as Mark | null, draft.after as Mark | null];
+    if (after === null) return [draft];
+    if (before === null) {
+      if (this.editor.isGone(draft.subject)) return [draft];
+      return [{ ...draft, after: { ...after, place: this.#place, stretches: [[this.#place, this.places - 1]], away: false } }];
+    }
+    const drafts: Draft[] = [];
+    if (after.kind !== before.kind) {
+      this.say('a track keeps its shape along the clip; draw another one for another shape');
+      return [];
+    }
+    if (!same(before.geometry, after.geometry)) {
+      if (before.away) {
+        this.say('it is not there at this frame');
+        return [];
+      }
+      drafts.push(this.key(after.id, this.#place, { geometry: after.geometry }));
+    }
+    if (!same(body(before), body(after))) drafts.push(draft);
+    return drafts;
+  }
+  /** A key of a track as it becomes, at a place. */
+  key(mark: string, place: number, change: Partial<TrackKey>): Draft {
+    const before = this.editor.keys.at(mark, place) ?? null;
+    const hidden = this.of(mark)?.at(place)?.hidden ?? false;
+    const blank: TrackKey = { mark, place, geometry: null, answers: {}, hidden, source: 'hand', confidence: null };
+    const after: TrackKey = { ...(before ?? blank), source: 'hand', confidence: null, ...change, mark, place };
+    return { subject: keySubject(mark, place), item: this.item, before, after };
+  }
+  /** Takes a key away. */
+  unkey(mark: string, place: number): Draft[] {
+    const before = this.editor.keys.at(mark, place);
+    return before ? [{ subject: keySubject(mark, place), item: this.item, before, after: null }] : [];
+  }
+}
