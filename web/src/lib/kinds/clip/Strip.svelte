@@ -23,7 +23,7 @@
   }
   function close() {
     own.asking = false;
-    fault = '';
+    fault = wanted = step = '';
   }
 </script>
 

@@ -1,0 +1,289 @@
+import { execFileSync } from 'node:child_process';
+import { mkdirSync, readFileSync, rmSync } from 'node:fs';
+import { join } from 'node:path';
+import type { Page } from '@playwright/test';
+import { artisan, expect, freeAll, member, sql, StageHand, test } from './fixtures';
+import { folders, url } from './place';
+
+/** Clips of which every frame shows its number, and a bar that moves 7 px from each to the next. */
+const FRAMES = 40;
+const folder = join(folders.demo, 'numbered');
+const codebook = {
+  skeno: 'codebook/1',
+  classes: [
+    { key: 'bin', name: 'Bin', shapes: ['box'], shortcut: '1' },
+    { key: 'net', name: 'Net', shapes: ['polygon'], shortcut: '2' }
+  ]
+};
+const name = `Numbered clips ${Date.now()}`;
+let project = 0;
+
+/** Makes numbered clips by the core's own hand. */
+function write(file: string, ...out: string[]): void {
+  const code =
+    'require "vendor/autoload.php"; Skeno\\Core\\Tests\\Clip\\NumberedClip::write($argv[1], (int) $argv[2], array_slice($argv, 3), true);';
+  execFileSync('php', ['-r', code, '--', file, String(FRAMES), ...out]);
+}
+test.beforeAll(() => {
+  rmSync(folder, { recursive: true, force: true });
+  mkdirSync(join(folder, 'clips'), { recursive: true });
+  const x264 = ['-c:v', 'libx264', '-preset', 'ultrafast', '-pix_fmt', 'yuv420p', '-bf', '2'];
+  write(join(folder, 'clips/a.mp4'), ...x264);
+  write(join(folder, 'clips/b.webm'), '-c:v', 'libvpx', '-b:v', '1M', '-deadline', 'realtime');
+  write(join(folder, 'clips/c.mkv'), ...x264, '-vf', "setpts='(N+4*floor(N/10))/25/TB'", '-fps_mode', 'vfr');
+  write(join(folder, 'clips/d.avi'), '-c:v', 'mpeg4', '-q:v', '3', '-bf', '2');
+  execFileSync('php', ['-r', 'file_put_contents($argv[1], $argv[2]);', join(folder, 'codebook.json'), JSON.stringify(codebook)]);
+  project = JSON.parse(artisan('skeno:project', name, `--codebook=${join(folder, 'codebook.json')}`, '--json')).project;
+  artisan('skeno:import', name, join(folder, 'clips'), '--json');
+  member(project, 'Ines Okafor', 'manager');
+  member(project, 'Mei Castellan', 'labeller');
+  member(project, 'Tobias Lindqvist', 'reviewer');
+});
+test.beforeEach(() => void freeAll('demo'));
+
+/** What lies on the stage, read off its pixels: the number of the frame, and where the left edge of the box is in px of the clip. */
+async function seen(page: Page): Promise<{ frame: number; left: number | null }> {
+  return page.evaluate(() => {
+    const stage = document.querySelector('[role="application"]')!;
+    const [scale, x, y] = [...document.getElementById('stage-view')!.textContent!.matchAll(/-?\d+(?:\.\d+)?/g)].map((m) => Number(m[0]));
+    const box = stage.getBoundingClientRect();
+    const [ground, marks] = [...stage.querySelectorAll('canvas')] as HTMLCanvasElement[];
+    // read off a copy, which the browser keeps where it can be read
+    const copy = document.createElement('canvas').getContext('2d', { willReadFrequently: true })!;
+    const pixels = (canvas: HTMLCanvasElement, px: number, py: number, w: number) => {
+      const r = canvas.getBoundingClientRect();
+      const k = canvas.width / r.width;
+      copy.canvas.width = Math.max(1, Math.round(w * scale! * k));
+      copy.canvas.height = 1;
+      copy.drawImage(
+        canvas,
+        -Math.round((box.left + x! + px * scale! - r.left) * k),
+        -Math.round((box.top + y! + py * scale! - r.top) * k)
+      );
+      return copy.getImageData(0, 0, copy.canvas.width, 1).data;
+    };
+    let frame = 0;
+    for (let bit = 0; bit < 12; bit++) {
+      const one = pixels(ground!, bit * 20 + 10, 10, 0)[0]! > 120;
+      if (one === pixels(ground!, bit * 20 + 10, 30, 0)[0]! > 120) return { frame: -1, left: null };
+      frame = frame * 2 + (one ? 1 : 0);
+    }
+    // a row through the box: the first px of its line
+    const row = pixels(marks!, -4, 110, 328);
+    let left: number | null = null;
+    for (let i = 0; i < row.length / 4 && left === null; i++)
+      if (row[4 * i + 3]! > 200 && row[4 * i]! > 150) left = (i / (row.length / 4)) * 328 - 4;
+    return { frame, left };
+  });
+}
+const slider = (page: Page) => page.getByRole('slider', { name: 'frame' });
+/** The number the timeline tells, from 0. */
+const told = async (page: Page) => Number(await slider(page).getAttribute('aria-valuenow')) - 1;
+/** Goes to a frame by its number, as a person types it. */
+async function goTo(page: Page, frame: number): Promise<void> {
+  await page.keyboard.press('t');
+  await page.keyboard.press('e');
+  await page.getByRole('textbox', { name: 'frame or time' }).pressSequentially(String(frame + 1));
+  await page.keyboard.press('Enter');
+  await expect(slider(page)).toHaveAttribute('aria-valuenow', String(frame + 1));
+}
+
+/** Hands all clips to Mei once, and opens one of them. */
+async function open(
+  person: (name: string) => Promise<Page>,
+  path: string,
+  before?: (page: Page) => Promise<void>
+): Promise<{ mei: Page; hand: StageHand; turn: number }> {
+  if (JSON.parse(sql('demo', `select count(*) as n from assignments where project_id = ${project}`))[0].n === 0) {
+    const ines = await person('Ines Okafor');
+    await ines.goto(url('demo', `/p/${project}/hand-out`));
+    await ines.getByRole('button', { name: 'to which labellers' }).click();
+    await ines.getByRole('checkbox', { name: /Mei Castellan/ }).check();
+    await ines.getByRole('button', { name: 'which reviewers' }).click();
+    await ines.getByRole('checkbox', { name: /Tobias Lindqvist/ }).check();
+    await ines.getByRole('button', { name: 'Hand out' }).click();
+    await expect(ines.getByText(/4 items/).first()).toBeVisible();
+  }
+  const mei = await person('Mei Castellan');
+  await before?.(mei);
+  const turn = JSON.parse(
+    sql(
+      'demo',
+      `select t.id from turns t join items i on i.id = t.item_id where t.project_id = ${project} and i.path = '${path}' and t.stage = 'label' and t.followed = 0`
+    )
+  )[0].id;
+  await mei.goto(url('demo', `/p/${project}/bench/${turn}`));
+  const hand = new StageHand(mei);
+  await hand.shown();
+  return { mei, hand, turn };
+}
+
+for (const [path, how] of [
+  ['a.mp4', 'decoded'],
+  ['b.webm', 'decoded'],
+  ['c.mkv', 'decoded'],
+  ['d.avi', 'decoded'],
+  ['a.mp4', 'sought in a video, where the browser lends no decoder']
+] as const)
+  test(`the frame on the stage is the one that is told: ${path}, ${how}`, async ({ person }) => {
+    const { mei } = await open(person, path, async (page) => {
+      if (how !== 'decoded') await page.addInitScript(() => Reflect.deleteProperty(globalThis, 'VideoDecoder'));
+    });
+    await expect.poll(async () => (await seen(mei)).frame).toBe(0);
+    // presses on the time, here and there, and steps from there
+    const lanes = (await mei.locator('.lanes canvas').boundingBox())!;
+    let random = 7;
+    for (let i = 0; i < (how === 'decoded' ? 40 : 15); i++) {
+      random = (random * 1103515245 + 12345) % 2147483648;
+      const frame = random % FRAMES;
+      await mei.mouse.click(lanes.x + ((frame + 0.5) / FRAMES) * lanes.width, lanes.y + 8);
+      await expect(slider(mei)).toHaveAttribute('aria-valuenow', String(frame + 1));
+      await expect.poll(async () => (await seen(mei)).frame, { message: `jump ${i} to ${frame}` }).toBe(frame);
+      const by = random % 3 === 0 ? -1 : 1;
+      const next = Math.max(0, Math.min(FRAMES - 1, frame + by));
+      await mei.keyboard.press(by < 0 ? 'z' : 'x');
+      await expect(slider(mei)).toHaveAttribute('aria-valuenow', String(next + 1));
+      await expect.poll(async () => (await seen(mei)).frame, { message: `step ${by} from ${frame}` }).toBe(next);
+    }
+    await goTo(mei, 17);
+    await expect.poll(async () => (await seen(mei)).frame).toBe(17);
+  });
+
+test('a track is drawn with few inputs, keeps to the picture while playing, is ended, checked, and leaves exact to the frame', async ({
+  person
+}) => {
+  const { mei, hand, turn } = await open(person, 'a.mp4');
+  await hand.clear();
+  // the bar is 24 px wide and lies under the number
+  await hand.drag(0, 60, 24, 160);
+  await expect(hand.marks).toHaveCount(1);
+  await goTo(mei, 30);
+  await mei.keyboard.press('q');
+  await hand.drag(12, 110, 222, 110);
+  await expect(mei.getByRole('button', { name: 'key at frame 31, by hand' })).toBeVisible();
+  // played: in every picture the box lies on the bar
+  for (const speed of [1, 5]) {
+    await goTo(mei, 0);
+    if (speed === 5) {
+      await mei.keyboard.press('t');
+      for (let i = 0; i < 5; i++) await mei.keyboard.press('t');
+      await mei.keyboard.press('Escape');
+    }
+    await mei.keyboard.press('w');
+    const samples: { frame: number; left: number | null }[] = [];
+    for (let i = 0; i < 40 && (await told(mei)) < 30; i++) samples.push(await seen(mei));
+    const played = samples.filter((s) => s.frame > 0 && s.frame <= 30);
+    expect(played.length, `at ${speed}x`).toBeGreaterThan(speed === 1 ? 5 : 0);
+    for (const { frame, left } of played) expect(Math.abs(left! - 7 * frame), `frame ${frame} at ${speed}x`).toBeLessThan(3);
+    await expect(slider(mei)).toHaveAttribute('aria-valuenow', String(FRAMES));
+  }
+  // hidden from frame 11 to 15, ended at frame 36
+  const page = async (frame: number, letter: string) => {
+    await goTo(mei, frame);
+    await mei.keyboard.press('f');
+    await mei.keyboard.press(letter);
+  };
+  await page(10, 'f');
+  await page(15, 'f');
+  await page(35, 'd');
+  await hand.saved();
+  await mei.keyboard.press('s');
+  await expect.poll(() => JSON.parse(sql('demo', `select state from turns where id = ${turn}`))[0].state).toBe('submitted');
+
+  const tobias = await person('Tobias Lindqvist');
+  await tobias.goto(url('demo', '/'));
+  const decision = JSON.parse(
+    sql('demo', `select r.id from turns r join turns l on l.item_id = r.item_id where l.id = ${turn} and r.stage = 'review'`)
+  )[0].id;
+  await tobias.goto(url('demo', `/p/${project}/bench/${decision}`));
+  const review = new StageHand(tobias);
+  await review.shown();
+  if (
+    await tobias
+      .getByRole('button', { name: /Review it/ })
+      .isVisible()
+      .catch(() => false)
+  )
+    await tobias.getByRole('button', { name: /Review it/ }).click();
+  await expect(review.marks).toHaveCount(1);
+  execFileSync('php', ['-r', '', '--']);
+  const out = join(folders.demo, `mot-${Date.now()}`);
+  artisan('skeno:release', name, '--format=mot', `--out=${out}`, '--states=any', '--no-pictures', '--json');
+  const lines = readFileSync(join(out, 'a/gt/gt.txt'), 'utf8')
+    .trim()
+    .split('\n')
+    .map((l) => l.split(',').map(Number));
+  expect(lines.map((l) => l[0])).toEqual(Array.from({ length: 36 }, (_, i) => i + 1));
+  for (const [frame, , left, top, width, height, , , visible] of lines) {
+    // where the bar stands still after frame 31, since its last key is there
+    expect(Math.abs(left! - 1 - 7 * Math.min(30, frame! - 1)), `frame ${frame}`).toBeLessThan(1.5);
+    expect([Math.round(top!), Math.round(width!), Math.round(height!), visible]).toEqual([
+      61,
+      24,
+      100,
+      frame! >= 11 && frame! <= 15 ? 0 : 1
+    ]);
+  }
+});
+
+test('keys made offline arrive after a reload, and a key somebody else has moved is asked about', async ({ person }) => {
+  const { mei, hand, turn } = await open(person, 'b.webm');
+  await hand.clear();
+  await hand.drag(100, 60, 140, 100);
+  await hand.saved();
+  const mark = JSON.parse(
+    sql('demo', `select m.id from marks m join turns t on t.layer_id = m.layer_id where t.id = ${turn} and m.deleted_at is null`)
+  )[0].id;
+  await goTo(mei, 10);
+  await mei.keyboard.press('q');
+  const deaf = (url: URL) => url.pathname.includes('/edits');
+  await mei.route(deaf, (r) => r.abort());
+  await hand.drag(120, 80, 160, 80);
+  await goTo(mei, 20);
+  await hand.drag(160, 80, 200, 80);
+  await expect(mei.getByRole('status', { name: 'saved state' })).not.toHaveText(/● saved/);
+  await mei.reload();
+  await hand.shown();
+  await hand.pick(hand.marks.first());
+  await expect(mei.getByRole('group', { name: 'keys' }).getByRole('button')).toHaveCount(3);
+  await mei.unroute(deaf);
+  await hand.saved();
+  const keys = () =>
+    JSON.parse(
+      sql(
+        'demo',
+        `select place, json_extract(geometry, '$.x') as x from mark_keys where mark_id = '${mark}' and deleted_at is null order by place`
+      )
+    ).map((k: { place: number; x: number }) => [k.place, Math.round(k.x)]);
+  expect(keys()).toEqual([
+    [0, 100],
+    [10, 140],
+    [20, 180]
+  ]);
+  // another hand: on another key nothing is heard of it, on the same key it is asked
+  const other = await mei.context().newPage();
+  await other.goto(mei.url());
+  const second = new StageHand(other);
+  await second.shown();
+  await second.pick(second.marks.first());
+  await goTo(other, 20);
+  await other.keyboard.press('q');
+  await second.drag(200, 80, 210, 80);
+  await second.saved();
+  await goTo(mei, 10);
+  await hand.pick(hand.marks.first());
+  await mei.keyboard.press('q');
+  await hand.drag(160, 80, 165, 80);
+  await hand.saved();
+  expect(keys()).toEqual([
+    [0, 100],
+    [10, 145],
+    [20, 190]
+  ]);
+  await expect(mei.getByText(/at 21/)).toHaveCount(0);
+  await goTo(mei, 20);
+  await hand.drag(200, 80, 230, 80);
+  await expect(mei.getByText(/Bin at 21/)).toBeVisible();
+  expect(keys()[2]).toEqual([20, 190]);
+  await other.close();
+});
