@@ -186,7 +186,7 @@ final class TakeLabels
             return;
         }
         $said = $read->said->toArray();
-        $layer->fill(['answers' => $said['answers'] ?? [], 'tags' => $said['tags'] ?? [], 'revision' => 1, 'source' => 'import'])->save();
+        $layer->fill(['answers' => $said['answers'] ?? [], 'tags' => $said['tags'] ?? [], 'stretches' => $said['stretches'] ?? [], 'revision' => 1, 'source' => 'import'])->save();
         History::write([History::entry($layer->item_id, $layer->id, null, 1, 'create', null, $said, null)]);
     }
 
@@ -202,7 +202,7 @@ final class TakeLabels
         if (! $labelled && $marks === []) {
             return 'unlabelled';
         }
-        $found = (new MarkCheck($codebook))->item($marks, $item->asset->width, $item->asset->height, $layer->said());
+        $found = (new MarkCheck($codebook))->item($marks, $item->asset->width, $item->asset->height, $layer->said(), $item->places());
         foreach ($found as $finding) {
             $report['findings_count']++;
             if (count($report['findings']) < self::MOST_LISTED) {

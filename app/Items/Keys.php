@@ -9,6 +9,7 @@ use App\Models\MarkRow;
 use Illuminate\Support\Facades\DB;
 use Skeno\Core\Codebook\Shape;
 use Skeno\Core\Marks\Mark;
+use Skeno\Core\Marks\Remap;
 use Skeno\Core\Tracks\Face;
 use Skeno\Core\Tracks\Key;
 
@@ -205,6 +206,26 @@ final class Keys
         }
 
         return $changed;
+    }
+
+    /**
+     * Puts the keys of tracks into the words of a new codebook. Their revisions stay: a hand that knows them from before is translated itself.
+     *
+     * @param  array<string, string>  $classes  of tracks, as they were, by mark
+     */
+    public static function rewrite(array $classes, Remap $remap): void
+    {
+        foreach (self::ofMarks(array_keys($classes)) as $mark => $keys) {
+            foreach ($keys as $key) {
+                $after = $remap->key($classes[$mark], $key);
+                $place = DB::table('mark_keys')->where('mark_id', $mark)->where('place', $key->place);
+                if ($after === null) {
+                    $place->update(['deleted_at' => now(), 'updated_at' => now(), 'revision' => DB::raw('revision + 1')]);
+                } elseif ($after->toArray() !== $key->toArray()) {
+                    $place->update(['geometry' => $after->geometry === null ? null : self::json($after->geometry->toArray()), 'answers' => self::json((object) ($after->toArray()['answers'] ?? [])), 'updated_at' => now()]);
+                }
+            }
+        }
     }
 
     private static function json(mixed $data): string

@@ -64,7 +64,7 @@ final class LayerCopy
     public static function said(Layer $from, Layer $to, string $action, ?User $by): void
     {
         $before = $to->revision === 0 ? null : $to->said()->toArray();
-        $to->fill(['answers' => $from->answers, 'tags' => $from->tags, 'revision' => $to->revision + 1, 'author_id' => $from->author_id, 'source' => $from->source])->save();
+        $to->fill(['answers' => $from->answers, 'tags' => $from->tags, 'stretches' => $from->stretches, 'revision' => $to->revision + 1, 'author_id' => $from->author_id, 'source' => $from->source])->save();
         History::write([History::entry($to->item_id, $to->id, null, $to->revision, $action, $before, $to->said()->toArray(), $by?->id)]);
     }
 
@@ -113,7 +113,7 @@ final class LayerCopy
             $origin->fill(['part_of' => $mark->part_of === null ? null : $agreed[$mark->part_of] ?? $mark->part_of, 'author_id' => $mark->author_id, 'source' => $mark->source, 'confidence' => $mark->confidence, 'deleted_at' => null, 'revision' => $origin->revision + 1])->save();
             self::remember($origin, $action, $before, $by);
         }
-        if ($draft->answers != $into->answers || $draft->tags != $into->tags) {
+        if ($draft->answers != $into->answers || $draft->tags != $into->tags || $draft->stretches != $into->stretches) {
             self::said($draft, $into, $action, $by);
         }
         Layers::count($into);

@@ -12,6 +12,6 @@ final class SaidShape
     /** @return array<string, mixed> */
     public static function of(Layer $layer): array
     {
-        return ['answers' => (object) $layer->answers, 'tags' => $layer->tags, 'revision' => $layer->revision, 'author_id' => $layer->author_id, 'source' => $layer->source];
+        return ['answers' => (object) $layer->answers, 'tags' => $layer->tags, 'stretches' => $layer->stretches, 'revision' => $layer->revision, 'author_id' => $layer->author_id, 'source' => $layer->source];
     }
 }

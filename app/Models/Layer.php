@@ -25,6 +25,7 @@ use Skeno\Core\Marks\LayerKind;
  * @property int $mark_count marks that are not deleted
  * @property array<string, mixed> $answers
  * @property list<string> $tags
+ * @property list<array<string, mixed>> $stretches of an item with an axis: tags and answers that hold for some of its places
  * @property int $revision of what is said: 0 until something is
  * @property ?int $author_id of what is said
  * @property string $source
@@ -36,7 +37,7 @@ final class Layer extends Model
     /** @return array<string, string> */
     protected function casts(): array
     {
-        return ['kind' => LayerKind::class, 'nothing' => 'bool', 'answers' => 'array', 'tags' => 'array'];
+        return ['kind' => LayerKind::class, 'nothing' => 'bool', 'answers' => 'array', 'tags' => 'array', 'stretches' => 'array'];
     }
 
     /** @return BelongsTo<Item, $this> */
@@ -59,6 +60,6 @@ final class Layer extends Model
 
     public function said(): ItemAnswers
     {
-        return ItemAnswers::fromArray(['answers' => $this->answers, 'tags' => $this->tags]);
+        return ItemAnswers::fromArray(['answers' => $this->answers, 'tags' => $this->tags, 'stretches' => $this->stretches]);
     }
 }

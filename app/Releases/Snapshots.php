@@ -264,8 +264,8 @@ final class Snapshots
     {
         $marks = $said = [];
         $ids = array_map(static fn (object $row): int => $row->id, $rows);
-        foreach (DB::table('layers')->whereIn('item_id', $ids)->where('name', LayerKind::Agreed->name())->where('revision', '>', 0)->get(['item_id', 'answers', 'tags']) as $layer) {
-            $of = ItemAnswers::fromArray(['answers' => json_decode((string) $layer->answers, true), 'tags' => json_decode((string) $layer->tags, true)]);
+        foreach (DB::table('layers')->whereIn('item_id', $ids)->where('name', LayerKind::Agreed->name())->where('revision', '>', 0)->get(['item_id', 'answers', 'tags', 'stretches']) as $layer) {
+            $of = ItemAnswers::fromArray(['answers' => json_decode((string) $layer->answers, true), 'tags' => json_decode((string) $layer->tags, true), 'stretches' => json_decode((string) $layer->stretches, true)]);
             if (! $of->isEmpty()) {
                 $said[$layer->item_id] = $of;
             }

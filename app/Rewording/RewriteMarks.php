@@ -5,6 +5,7 @@ declare(strict_types=1);
 namespace App\Rewording;
 
 use App\Items\History;
+use App\Items\Keys;
 use App\Items\Layers;
 use App\Looks\LookAtObjects;
 use App\Models\CodebookChange;
@@ -26,7 +27,7 @@ use Skeno\Core\Marks\Remap;
  * anywhere and run again it goes on there, and no mark is translated twice. A mark keeps its revision, since what a hand does
  * to it meanwhile is translated by the same rules; only one that is taken away counts as deleted.
  *
- * @phpstan-type Row object{id: string, item_id: int, layer_id: int, class: string, kind: string, geometry: string, answers: string, stack: ?int, part_of: ?string, flags: string, revision: int}
+ * @phpstan-type Row object{id: string, item_id: int, layer_id: int, class: string, kind: string, geometry: string, answers: string, stack: ?int, part_of: ?string, flags: string, revision: int, stretches: ?string}
  * @phpstan-type Words array{class: string, answers: array<array-key, mixed>, geometry: ?array<string, mixed>}
  */
 final class RewriteMarks
@@ -73,7 +74,7 @@ final class RewriteMarks
         }
         /** @var list<Row> $rows */
         $rows = self::marks($change->project_id)->where('id', '>', $change->cursor)->orderBy('id')->limit(self::CHUNK)
-            ->get(['id', 'item_id', 'layer_id', 'class', 'kind', 'geometry', 'answers', 'stack', 'part_of', 'flags', 'revision'])->all();
+            ->get(['id', 'item_id', 'layer_id', 'class', 'kind', 'geometry', 'answers', 'stack', 'part_of', 'flags', 'revision', 'stretches'])->all();
         if ($rows === []) {
             $change->update(['cursor' => self::SAYINGS.'0']);
 
@@ -96,6 +97,13 @@ final class RewriteMarks
                 $history[] = History::entry($row->item_id, $row->layer_id, $row->id, $row->revision, 'remap', self::said($row, null), self::said($row, $words), $change->created_by);
             }
         }
+        $tracks = [];
+        foreach ($rows as $row) {
+            if ($row->stretches !== null) {
+                $tracks[$row->id] = $row->class;
+            }
+        }
+        Keys::rewrite($tracks, $remap);
         $this->store($alike, $gone, $history);
         $change->update(['cursor' => end($rows)->id, 'done' => $change->done + count($rows), 'rewritten' => $change->rewritten + count($history)]);
     }
@@ -103,7 +111,7 @@ final class RewriteMarks
     /** What is said of items, after their marks; with the last of it the version comes into force. */
     private function chunkOfSayings(CodebookChange $change, Remap $remap): void
     {
-        $rows = self::sayings($change->project_id)->where('id', '>', (int) substr($change->cursor, strlen(self::SAYINGS)))->orderBy('id')->limit(self::CHUNK)->get(['id', 'item_id', 'answers', 'tags', 'revision'])->all();
+        $rows = self::sayings($change->project_id)->where('id', '>', (int) substr($change->cursor, strlen(self::SAYINGS)))->orderBy('id')->limit(self::CHUNK)->get(['id', 'item_id', 'answers', 'tags', 'stretches', 'revision'])->all();
         if ($rows === []) {
             $this->comeIntoForce($change);
 
@@ -112,7 +120,7 @@ final class RewriteMarks
         $history = [];
         foreach ($rows as $row) {
             try {
-                $before = ItemAnswers::fromArray(['answers' => json_decode((string) $row->answers, true), 'tags' => json_decode((string) $row->tags, true)]);
+                $before = ItemAnswers::fromArray(['answers' => json_decode((string) $row->answers, true), 'tags' => json_decode((string) $row->tags, true), 'stretches' => json_decode((string) $row->stretches, true)]);
                 $after = $remap->said($before)->toArray();
             } catch (InvalidValue $e) {
                 report($e);
@@ -120,7 +128,7 @@ final class RewriteMarks
                 continue;
             }
             if ($after !== $before->toArray()) {
-                DB::table('layers')->where('id', $row->id)->update(['answers' => json_encode((object) ($after['answers'] ?? [])), 'tags' => json_encode($after['tags'] ?? []), 'updated_at' => now()]);
+                DB::table('layers')->where('id', $row->id)->update(['answers' => json_encode((object) ($after['answers'] ?? [])), 'tags' => json_encode($after['tags'] ?? []), 'stretches' => json_encode($after['stretches'] ?? []), 'updated_at' => now()]);
                 $history[] = History::entry($row->item_id, $row->id, null, $row->revision, 'remap', $before->toArray(), $after, $change->created_by);
             }
         }

@@ -339,8 +339,9 @@ final class ApplyEdits
         }
         $before = $layer->said();
         $after = $edit->applyToItem($before) ?? ItemAnswers::none();
+        MarkCheck::admitSaid($after, $desk->item->places());
         $said = $after->toArray();
-        $layer->fill(['answers' => $said['answers'] ?? [], 'tags' => $after->tags, 'revision' => $layer->revision + 1, 'author_id' => $actor->user->id, 'source' => 'hand'])->save();
+        $layer->fill(['answers' => $said['answers'] ?? [], 'tags' => $after->tags, 'stretches' => $said['stretches'] ?? [], 'revision' => $layer->revision + 1, 'author_id' => $actor->user->id, 'source' => 'hand'])->save();
         $desk->changed = true;
         $this->remember($actor, $desk, $edit, null, $layer->revision, $before->toArray(), $said);
 

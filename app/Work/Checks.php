@@ -35,7 +35,7 @@ final class Checks
     {
         $asset = $layer->item->asset;
 
-        return (new MarkCheck($codebook))->item(Layers::marks($layer), $asset->width, $asset->height, $layer->said());
+        return (new MarkCheck($codebook))->item(Layers::marks($layer), $asset->width, $asset->height, $layer->said(), $layer->item->places());
     }
 
     /** @return list<Finding> boxes that leave more air than their class allows; reads the picture, so never under a lock */

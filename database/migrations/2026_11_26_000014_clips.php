@@ -16,12 +16,18 @@ return new class extends Migration
         Schema::table('import_files', fn (Blueprint $table) => $table->string('progress')->default(''));
         // how well the object is seen at a key, in px² of the box around it: the best is the track's face
         Schema::table('mark_keys', fn (Blueprint $table) => $table->float('size')->default(0));
+        // what is said of some places of an item's axis: tags, and answers that switch
+        Schema::table('layers', fn (Blueprint $table) => $table->json('stretches')->default('[]'));
+        // which frames of clips an edition in a format of pictures holds
+        Schema::table('editions', fn (Blueprint $table) => $table->string('frames')->default(''));
         // jobs whose classes have other names now; they are found again by what waits for them
         DB::table('jobs')->where('payload', 'like', '%DerivePictures%')->delete();
     }
 
     public function down(): void
     {
+        Schema::table('editions', fn (Blueprint $table) => $table->dropColumn('frames'));
+        Schema::table('layers', fn (Blueprint $table) => $table->dropColumn('stretches'));
         Schema::table('mark_keys', fn (Blueprint $table) => $table->dropColumn('size'));
         Schema::table('import_files', fn (Blueprint $table) => $table->dropColumn('progress'));
     }

@@ -112,13 +112,22 @@ final class RowPass
                 $marks[] = self::labelled(Fields::of($track), $i === 1 ? 4.0 : 1.2, $chance);
             }
             $work[] = [
-                'path' => $path, 'labeller' => $i === 0 ? 'Mei Castellan' : 'Ravi Sørby', 'days_ago' => 2 - $i, 'seconds' => 840 + 60 * $i, 'said' => ['answers' => ['surface' => ['value' => 'grass'], 'usable' => ['value' => true]], 'tags' => ['gusty']], 'marks' => $marks,
+                'path' => $path, 'labeller' => $i === 0 ? 'Mei Castellan' : 'Ravi Sørby', 'days_ago' => 2 - $i, 'seconds' => 840 + 60 * $i, 'said' => ['answers' => ['surface' => ['value' => 'grass'], 'usable' => ['value' => true]], 'tags' => [], 'stretches' => self::said(Fields::of($truth[$path]), $chance)], 'marks' => $marks,
                 'decision' => $i === 0 ? 'accept' : 'return', 'reason' => $i === 0 ? '' : 'the bins leave air all along; tighter, please',
                 'pins' => $i === 0 ? [] : [['x' => 480, 'y' => 290, 'place' => 60, 'text' => 'air round this bin']],
             ];
         }
 
         return $work;
+    }
+
+    /** @return list<array<string, mixed>> the wind all along, and when the view was blocked, a few frames off */
+    private static function said(Fields $truth, Chance $chance): array
+    {
+        [$gust, $blocked] = array_map(static fn (string $of): array => array_map(static fn (mixed $frame): int => max(0, min(self::FRAMES - 1, (is_int($frame) ? $frame : 0) + $chance->int(-2, 2))), $truth->list($of)), ['gust', 'blocked']);
+        $wind = static fn (string $value, int $first, int $last): array => ['question' => 'wind', 'answer' => ['value' => $value], 'first' => $first, 'last' => $last];
+
+        return [$wind('calm', 0, $gust[0] - 1), $wind('gust', $gust[0], $gust[1]), $wind('calm', $gust[1] + 1, self::FRAMES - 1), ['tag' => 'blocked', 'first' => $blocked[0], 'last' => $blocked[1]]];
     }
 
     /** @return array<string, mixed> */

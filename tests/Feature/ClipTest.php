@@ -204,6 +204,36 @@ final class ClipTest extends TestCase
         self::assertSame('refused', $this->send($this->mei, $packet['turn']['id'], [$this->track($this->ulid())])[0]['outcome']);
     }
 
+    public function test_what_is_said_along_a_clip_is_kept_checked_and_leaves(): void
+    {
+        $this->project = $this->project('Rows', [
+            'skeno' => 'codebook/1', 'classes' => [['key' => 'apple', 'name' => 'Apple', 'shapes' => ['box']]],
+            'attributes' => [['key' => 'wind', 'name' => 'Wind', 'type' => 'one', 'scope' => 'frame', 'required' => true, 'options' => [['key' => 'calm', 'name' => 'Calm'], ['key' => 'gust', 'name' => 'Gust']]]],
+            'tags' => [['key' => 'blocked', 'name' => 'View blocked', 'scope' => 'stretch']],
+        ]);
+        foreach ([[$this->manager, Role::Manager], [$this->mei, Role::Labeller]] as [$user, $role]) {
+            \App\Models\Membership::query()->create(['project_id' => $this->project->id, 'user_id' => $user->id, 'role' => $role]);
+        }
+        $this->clip();
+        $this->assign($this->project, $this->manager, $this->mei, null);
+        $packet = $this->next($this->mei);
+        $turn = $packet['turn']['id'];
+        self::assertSame([], $packet['said']['stretches']);
+        $say = fn (int $base, array $stretches): array => ['id' => $this->ulid(), 'action' => $base === 0 ? 'create' : 'change', 'mark' => null, 'base' => $base, 'data' => ['kind' => 'item', 'answers' => [], 'tags' => [], 'stretches' => $stretches]];
+        $calm = ['question' => 'wind', 'answer' => ['value' => 'calm'], 'first' => 0, 'last' => 29];
+        $results = $this->send($this->mei, $turn, [$say(0, [$calm, ['tag' => 'blocked', 'first' => 10, 'last' => 12]]), $say(1, [['tag' => 'blocked', 'first' => 10, 'last' => self::FRAMES]])]);
+        self::assertSame(['applied', 'refused'], array_column($results, 'outcome'));
+        $refused = $this->api($this->mei, 'post', "/projects/{$this->project->id}/turns/{$turn}/submit", ['nothing' => true, 'anyway' => true])->assertStatus(422);
+        self::assertStringContainsString('Wind is not answered from frame 31 to 40', (string) $refused->json('detail'));
+        self::assertSame(30, $refused->json('findings.0.place'));
+        $this->send($this->mei, $turn, [$say(1, [$calm, ['question' => 'wind', 'answer' => ['value' => 'gust'], 'first' => 30, 'last' => 39], ['tag' => 'blocked', 'first' => 10, 'last' => 12]])]);
+        $this->api($this->mei, 'post', "/projects/{$this->project->id}/turns/{$turn}/submit", ['nothing' => true, 'anyway' => true])->assertOk();
+        $out = $this->temporary().'/csv';
+        self::assertSame(0, Artisan::call('skeno:release', ['project' => (string) $this->project->id, '--format' => 'csv', '--out' => $out, '--states' => 'any', '--no-pictures' => true, '--json' => true]));
+        $lines = file("{$out}/stretches.csv", FILE_IGNORE_NEW_LINES) ?: [];
+        self::assertSame(['row/a.mp4,answer,wind,Wind,calm,0,29,0,1.2', 'row/a.mp4,tag,blocked,View blocked,,10,12,0.4,0.52', 'row/a.mp4,answer,wind,Wind,gust,30,39,1.2,1.6'], array_map(trim(...), array_slice($lines, 1)));
+    }
+
     public function test_its_files_come_in_ranges_to_those_it_concerns(): void
     {
         $item = $this->clip();

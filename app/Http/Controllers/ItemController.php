@@ -191,7 +191,7 @@ final class ItemController
         $turn = Turn::query()->where('item_id', $item->id)->where('beside', false)->max('id');
         $parked = Turn::query()->where('item_id', $item->id)->where('followed', false)->where('state', TurnState::Parked)->with('user')->first();
 
-        return new JsonResponse(ItemShape::of($item) + ['facts' => (object) $item->facts, 'turn' => is_numeric($turn) ? (int) $turn : null, 'parked' => $parked === null ? null : ['turn' => $parked->id, 'by' => $parked->user->name ?? '', 'reason' => $parked->parked_because], 'answers' => (object) ($said['answers'] ?? []), 'tags' => $said['tags'] ?? [], 'marks' => array_values($marks->map(MarkShape::of(...))->all()), 'keys' => $item->places() === null ? [] : Keys::shapes($layer->id)]);
+        return new JsonResponse(ItemShape::of($item) + ['facts' => (object) $item->facts, 'turn' => is_numeric($turn) ? (int) $turn : null, 'parked' => $parked === null ? null : ['turn' => $parked->id, 'by' => $parked->user->name ?? '', 'reason' => $parked->parked_because], 'answers' => (object) ($said['answers'] ?? []), 'tags' => $said['tags'] ?? [], 'stretches' => $said['stretches'] ?? [], 'marks' => array_values($marks->map(MarkShape::of(...))->all()), 'keys' => $item->places() === null ? [] : Keys::shapes($layer->id)]);
     }
 
     /** A tile of a large picture. One that is not made yet is made by the worker; until then the copy for the screen stands for it. */

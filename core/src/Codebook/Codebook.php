@@ -129,6 +129,12 @@ final readonly class Codebook
         return array_values(array_filter($this->attributes, static fn (Attribute $attribute): bool => $attribute->scope === Scope::Item));
     }
 
+    /** @return list<Attribute> the questions whose answers switch along the axis of an item */
+    public function frameAttributes(): array
+    {
+        return array_values(array_filter($this->attributes, static fn (Attribute $attribute): bool => $attribute->scope === Scope::Frame));
+    }
+
     /**
      * The questions open for a mark of this class with these answers: all conditions hold.
      *
@@ -168,12 +174,12 @@ final readonly class Codebook
             }
         }
         foreach (array_values($this->attributes) as $i => $attribute) {
-            if ($attribute->scope !== Scope::Object && $attribute->scope !== Scope::Item) {
+            if ($attribute->scope === Scope::Page) {
                 $notes[] = ['path' => "attributes[{$i}]", 'message' => "{$attribute->name} is asked of the {$attribute->scope->value}; kept, but not asked yet"];
             }
         }
         foreach (array_values($this->tags) as $i => $tag) {
-            if ($tag->scope !== 'item') {
+            if ($tag->scope === 'page') {
                 $notes[] = ['path' => "tags[{$i}]", 'message' => "{$tag->name} is put on a {$tag->scope}; kept, but can't be used yet"];
             }
         }

@@ -87,7 +87,7 @@ final readonly class Translation
         [$kind, $rest] = explode(':', $address, 2);
         $found = match ($kind) {
             'class' => $this->new->classes,
-            'tag' => array_filter($this->new->tags, static fn (Tag $tag): bool => $tag->scope === 'item'),
+            'tag' => array_filter($this->new->tags, static fn (Tag $tag): bool => $tag->scope !== 'page'),
             'node' => $this->nodesFor(explode('/', $rest)[0]),
             'question' => array_filter($this->new->attributes, fn (Attribute $attribute): bool => ! str_contains($rest, '/') ? $this->isOfSameScope($attribute, $rest) : $this->isAsked($attribute, explode('/', $rest)[0])),
             default => $this->target(explode('=', $rest)[0])->options ?? [],
@@ -270,7 +270,7 @@ final readonly class Translation
     private function isAsked(Attribute $attribute, ?string $class): bool
     {
         if ($class === null) {
-            return $attribute->scope === Scope::Item;
+            return $attribute->scope === Scope::Item || $attribute->scope === Scope::Frame;
         }
         $after = $this->new->class($this->class($class)[0] ?? '');
 

@@ -39,10 +39,10 @@ final readonly class Axis
         return new self($places, $rate, $times);
     }
 
-    /** When a place is shown, in seconds. */
+    /** When a place is shown, in seconds; of the one after the last, when that has been shown. */
     public function seconds(int $place): float
     {
-        return $this->times[$place] ?? $place / $this->rate;
+        return $this->times === null ? $place / $this->rate : ($this->times[$place] ?? $this->times[$this->places - 1] + ($place - $this->places + 1) / $this->rate);
     }
 
     /** @return array{frames: int, rate: float, times?: list<float>} */

@@ -177,7 +177,7 @@ final readonly class Edit
             return null;
         }
         $before = $current?->toArray() ?? [];
-        $data = array_intersect_key($this->data, array_flip(['answers', 'tags']));
+        $data = array_intersect_key($this->data, array_flip(['answers', 'tags', 'stretches']));
         if ($this->action === EditAction::Answer) {
             $data = ['answers' => $this->answered($before)];
         }

@@ -14,11 +14,15 @@ final readonly class ItemAnswers
     /** How an edit says that it is about the item as a whole. */
     public const KIND = 'item';
 
+    /** Stretches of one item. */
+    private const MOST = 5000;
+
     /**
      * @param  array<string, Answer>  $answers  by attribute key, sorted by key
      * @param  list<string>  $tags  keys, in the order they were put on, each once
+     * @param  list<Stretch>  $stretches  of an item with an axis, in order of their beginning; those of one tag or question never lie over each other
      */
-    private function __construct(public array $answers, public array $tags)
+    private function __construct(public array $answers, public array $tags, public array $stretches = [])
     {
     }
 
@@ -30,16 +34,19 @@ final readonly class ItemAnswers
     /**
      * @param  array<string, Answer>  $answers
      * @param  list<string>  $tags
+     * @param  list<Stretch>  $stretches
+     *
+     * @throws InvalidValue when two of one tag or question lie over each other
      */
-    public static function of(array $answers, array $tags): self
+    public static function of(array $answers, array $tags, array $stretches = []): self
     {
         ksort($answers);
 
-        return new self($answers, array_values(array_unique($tags)));
+        return new self($answers, array_values(array_unique($tags)), self::ordered($stretches, 'stretches'));
     }
 
     /**
-     * Reads `{answers?, tags?}`.
+     * Reads `{answers?, tags?, stretches?}`.
      *
      * @throws InvalidValue
      */
@@ -51,18 +58,47 @@ final readonly class ItemAnswers
             throw InvalidValue::at($fields->path('tags'), $tags, 'each tag once, at most 500');
         }
 
-        return new self(Mark::answers($fields), $tags);
+        $stretches = [];
+        foreach ($fields->has('stretches') ? $fields->list('stretches') : [] as $i => $stretch) {
+            $stretches[] = Stretch::fromArray($stretch, $fields->path("stretches[{$i}]"));
+        }
+        if (count($stretches) > self::MOST) {
+            throw InvalidValue::at($fields->path('stretches'), count($stretches), 'at most '.self::MOST.' stretches');
+        }
+
+        return new self(Mark::answers($fields), $tags, self::ordered($stretches, $fields->path('stretches')));
     }
 
     public function isEmpty(): bool
     {
-        return $this->answers === [] && $this->tags === [];
+        return $this->answers === [] && $this->tags === [] && $this->stretches === [];
     }
 
-    /** @return array{answers?: array<string, array<string, mixed>>, tags?: list<string>} */
+    /**
+     * @param  list<Stretch>  $stretches
+     * @return list<Stretch>
+     *
+     * @throws InvalidValue
+     */
+    private static function ordered(array $stretches, string $path): array
+    {
+        usort($stretches, static fn (Stretch $a, Stretch $b): int => [$a->first, $a->subject()] <=> [$b->first, $b->subject()]);
+        $ends = [];
+        foreach ($stretches as $stretch) {
+            if (($ends[$stretch->subject()] ?? -1) >= $stretch->first) {
+                throw InvalidValue::at($path, $stretch->toArray(), "stretches of {$stretch->key} that do not lie over each other");
+            }
+            $ends[$stretch->subject()] = $stretch->last;
+        }
+
+        return $stretches;
+    }
+
+    /** @return array{answers?: array<string, array<string, mixed>>, tags?: list<string>, stretches?: list<array<string, mixed>>} */
     public function toArray(): array
     {
         return ($this->answers === [] ? [] : ['answers' => array_map(static fn (Answer $answer): array => $answer->toArray(), $this->answers)])
-            + ($this->tags === [] ? [] : ['tags' => $this->tags]);
+            + ($this->tags === [] ? [] : ['tags' => $this->tags])
+            + ($this->stretches === [] ? [] : ['stretches' => array_map(static fn (Stretch $stretch): array => $stretch->toArray(), $this->stretches)]);
     }
 }

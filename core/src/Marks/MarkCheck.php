@@ -8,6 +8,7 @@ use Skeno\Core\Codebook\Answer;
 use Skeno\Core\Codebook\Attribute;
 use Skeno\Core\Codebook\Codebook;
 use Skeno\Core\Codebook\LabelClass;
+use Skeno\Core\Codebook\Scope;
 use Skeno\Core\Codebook\Shape;
 use Skeno\Core\Geometry\Box;
 use Skeno\Core\Geometry\BoxIndex;
@@ -19,6 +20,7 @@ use Skeno\Core\Geometry\Pose;
 use Skeno\Core\InvalidValue;
 use Skeno\Core\Raster\Mask;
 use Skeno\Core\Tracks\Key;
+use Skeno\Core\Tracks\Places;
 
 /** The rules every mark on an item must keep before it is submitted, accepted or taken in as a label. */
 final readonly class MarkCheck
@@ -153,9 +155,10 @@ final readonly class MarkCheck
      * @param  list<Mark>  $marks  all marks of the item's layer
      * @param  int  $width  of the picture in px
      * @param  int  $height  of the picture in px
+     * @param  ?int  $places  on the item's axis; null: it has none
      * @return list<Finding> in the order of the marks
      */
-    public function item(array $marks, int $width, int $height, ?ItemAnswers $said = null): array
+    public function item(array $marks, int $width, int $height, ?ItemAnswers $said = null, ?int $places = null): array
     {
         $findings = $numbers = $boxes = $byId = [];
         foreach ($marks as $mark) {
@@ -196,7 +199,7 @@ final readonly class MarkCheck
             $findings[] = new Finding('too_few_objects', count($marks)." objects; the codebook asks for {$this->codebook->minObjects} per item");
         }
 
-        return [...$findings, ...($said === null ? [] : $this->said($said))];
+        return [...$findings, ...($said === null ? [] : $this->said($said)), ...($said === null || $places === null ? [] : $this->along($said, $places))];
     }
 
     /** @return list<Finding> about the answers and tags of the item as a whole */
@@ -223,6 +226,64 @@ final readonly class MarkCheck
         }
         if ($known < ($this->codebook->minTags ?? 0)) {
             $findings[] = new Finding('too_few_tags', ($known === 1 ? '1 tag' : "{$known} tags")."; the codebook asks for {$this->codebook->minTags}");
+        }
+
+        return $findings;
+    }
+
+    /**
+     * Refuses what can't be said of an item.
+     *
+     * @param  ?int  $places  on its axis; null: it has none
+     *
+     * @throws InvalidValue
+     */
+    public static function admitSaid(ItemAnswers $said, ?int $places, string $path = 'data'): void
+    {
+        foreach ($said->stretches as $i => $stretch) {
+            if ($places === null || $stretch->last >= $places) {
+                throw InvalidValue::at("{$path}.stretches[{$i}]", $stretch->toArray(), $places === null ? 'nothing: this item has no axis' : 'places from 0 to '.($places - 1));
+            }
+        }
+    }
+
+    /** @return list<Finding> about what is said along the axis of an item: every question that is required has an answer at every place */
+    public function along(ItemAnswers $said, int $places): array
+    {
+        $findings = $of = [];
+        foreach ($said->stretches as $stretch) {
+            $at = $stretch->first + 1;
+            if ($stretch->answer === null) {
+                $tag = $this->codebook->tags[$stretch->key] ?? null;
+                if ($tag === null) {
+                    $findings[] = new Finding('tag_unknown', "the codebook has no tag \"{$stretch->key}\" (from frame {$at})", true, null, null, $stretch->first);
+
+                    continue;
+                }
+                foreach ($tag->group === null ? [] : $said->stretches as $other) {
+                    $against = $other->isTag() && $other->key !== $stretch->key ? $this->codebook->tags[$other->key] ?? null : null;
+                    if ($against !== null && $against->group === $tag->group && $other->first <= $stretch->first && $stretch->first <= $other->last) {
+                        $findings[] = new Finding('tags_exclude', "{$against->name} and {$tag->name} exclude each other (at frame {$at})", true, null, null, $stretch->first);
+                    }
+                }
+
+                continue;
+            }
+            $question = $this->codebook->attributes[$stretch->key] ?? null;
+            if ($question === null || $question->scope !== Scope::Frame) {
+                $findings[] = new Finding('answer_unknown', "no question \"{$stretch->key}\" is asked of frames (from frame {$at})", true, null, $stretch->key, $stretch->first);
+            } elseif (($objection = $question->objection($stretch->answer)) !== null) {
+                $findings[] = new Finding('answer_not_allowed', "{$objection} (from frame {$at})", true, null, $stretch->key, $stretch->first);
+            }
+            $of[$stretch->key][] = [$stretch->first, $stretch->last];
+        }
+        foreach ($this->codebook->frameAttributes() as $question) {
+            $gaps = $question->required ? Places::stretch(0, $places - 1)->without(Places::fromArray($of[$question->key] ?? []))->stretches : [];
+            if ($gaps !== []) {
+                [$first, $last] = $gaps[0];
+                $more = count($gaps) - 1;
+                $findings[] = new Finding('answer_missing', "{$question->name} is not answered ".($first === $last ? 'at frame '.($first + 1) : 'from frame '.($first + 1).' to '.($last + 1)).($more > 0 ? " and at {$more} more ".($more === 1 ? 'place' : 'places') : ''), true, null, $question->key, $first);
+            }
         }
 
         return $findings;

@@ -130,14 +130,29 @@ final readonly class Remap
     {
         $said = $this->said(ItemAnswers::fromArray($data, 'data'))->toArray();
 
-        return ['kind' => ItemAnswers::KIND, 'answers' => $said['answers'] ?? [], 'tags' => $said['tags'] ?? []];
+        return ['kind' => ItemAnswers::KIND, 'answers' => $said['answers'] ?? [], 'tags' => $said['tags'] ?? []] + (isset($data['stretches']) ? ['stretches' => $said['stretches'] ?? []] : []);
     }
 
     public function said(ItemAnswers $said): ItemAnswers
     {
         $tags = array_filter(array_map(fn (string $tag): ?string => $this->translation->tag($tag)[0], $said->tags), is_string(...));
 
-        return ItemAnswers::of($this->answers(null, $said->answers), array_values(array_unique($tags)));
+        $stretches = [];
+        foreach ($said->stretches as $stretch) {
+            if ($stretch->answer === null) {
+                $tag = $this->translation->tag($stretch->key)[0];
+                $after = $tag === null ? null : Stretch::tag($tag, $stretch->first, $stretch->last);
+            } else {
+                [$key, $value] = $this->translation->answer(null, $stretch->key, $stretch->answer);
+                $after = $key === null || $value === null ? null : Stretch::answer($key, $value, $stretch->first, $stretch->last);
+            }
+            // where two become one, what was said first of a place stands
+            if ($after !== null && array_filter($stretches, static fn (Stretch $other): bool => $other->subject() === $after->subject() && $other->first <= $after->last && $after->first <= $other->last) === []) {
+                $stretches[] = $after;
+            }
+        }
+
+        return ItemAnswers::of($this->answers(null, $said->answers), array_values(array_unique($tags)), $stretches);
     }
 
     /**

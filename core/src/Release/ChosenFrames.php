@@ -114,7 +114,7 @@ final readonly class ChosenFrames
             }
         }, static function (DatasetItem $item) use ($dataset, &$files): string {
             return $item->frame === null ? $dataset->pictureFile($item) : $files($item->frame);
-        });
+        }, $dataset->clips(...));
     }
 
     /**

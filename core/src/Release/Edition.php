@@ -141,7 +141,7 @@ final class Edition
                 $unseen += count($item->marks) - count($marks);
                 yield count($marks) === count($item->marks) ? $item : $item->withMarks($marks);
             }
-        }, $dataset->pictureFile(...));
+        }, $dataset->pictureFile(...), $dataset->clips(...));
     }
 
     private static function move(string $from, string $to): void

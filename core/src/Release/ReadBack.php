@@ -66,7 +66,7 @@ final class ReadBack
                 yield $item;
             }
             $this->whole = true;
-        }, $this->dataset->pictureFile(...));
+        }, $this->dataset->pictureFile(...), $this->dataset->clips(...));
     }
 
     /** What the dataset holds; known when it was gone through. */

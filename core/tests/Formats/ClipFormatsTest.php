@@ -23,7 +23,9 @@ use Skeno\Core\Geometry\Polygon;
 use Skeno\Core\InvalidValue;
 use Skeno\Core\Items\Axis;
 use Skeno\Core\Items\Labelled;
+use Skeno\Core\Marks\ItemAnswers;
 use Skeno\Core\Marks\Mark;
+use Skeno\Core\Marks\Stretch;
 use Skeno\Core\Release\ChosenFrames;
 use Skeno\Core\Release\Edition;
 use Skeno\Core\Release\ReadBack;
@@ -240,6 +242,20 @@ final class ClipFormatsTest extends TestCase
             self::assertSame($frame, NumberedClip::read("{$folder}/coco/{$found[0]}"));
         }
         self::assertSame([], glob("{$folder}/*.frames-*"));
+    }
+
+    public function test_what_is_said_along_a_clip_stands_in_a_table_with_frames_and_times(): void
+    {
+        $codebook = Samples::shapes();
+        $clip = self::clip(axis: Axis::frames(self::FRAMES, 20));
+        $said = ItemAnswers::of([], [], [Stretch::tag('wet', 10, 19), Stretch::answer('usable', Answer::of(true), 0, 39)]);
+        $item = new DatasetItem($clip->path, $clip->width, $clip->height, $clip->hash, $clip->labelled, $clip->marks, said: $said, axis: $clip->axis);
+        $folder = Samples::temporaryFolder();
+        Edition::write(Samples::dataset([$item], $codebook), Recipe::fromArray([], $codebook), $codebook, Format::Csv, false, "{$folder}/csv", []);
+        $lines = file("{$folder}/csv/stretches.csv", FILE_IGNORE_NEW_LINES) ?: [];
+        self::assertSame(['path,kind,key,name,answer,first,last,from_seconds,to_seconds', 'row/a.mp4,answer,usable,Usable picture,yes,0,39,0,2', 'row/a.mp4,tag,wet,Wet leaves,,10,19,0.5,1'], array_map(trim(...), $lines));
+        // our own JSON keeps them
+        self::assertEquals($said, DatasetItem::fromArray(json_decode((string) json_encode($item->toArray()), true), 'item')->said);
     }
 
     /** @return list<DatasetItem> in byte order of their paths */

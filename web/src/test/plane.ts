@@ -49,7 +49,7 @@ export const asSent = (m: Mark, more: Partial<Schemas['Mark']> = {}): Schemas['M
     suggestion: null,
     ...more
   }) as Schemas['Mark'];
-export const saidNothing: Schemas['Said'] = { answers: {}, tags: [], revision: 0, author_id: null, source: 'hand' };
+export const saidNothing: Schemas['Said'] = { answers: {}, tags: [], stretches: [], revision: 0, author_id: null, source: 'hand' };
 
 /** An orchard's codebook: every flat shape, a skeleton, questions of each type. */
 export const orchard: Document = {

@@ -19,7 +19,7 @@ use Skeno\Core\Marks\Mark;
 
 /**
  * Two tables (RFC 4180, UTF-8): `marks.csv`, a line a mark with its box, its geometry as JSON and a column for each question asked of objects;
- * `items.csv`, a line a picture with what it is labelled as, its tags and a column for each question asked of items. Ways of having
+ * `stretches.csv`, a line for each tag or answer that holds for some frames of a clip; `items.csv`, a line a picture with what it is labelled as, its tags and a column for each question asked of items. Ways of having
  * no value are written as (none), (not_visible), (unsure); several choices are joined by a space.
  */
 final readonly class CsvWriter implements DatasetWriter
@@ -53,8 +53,32 @@ final readonly class CsvWriter implements DatasetWriter
         }
         fclose($marks);
         fclose($items);
+        $this->stretches($dataset, $folder);
 
         return new MappingReport;
+    }
+
+    /** A table of what is said along clips, where anything is: frames from 0 and times in seconds, both ends included; the last frame ends where the next begins. */
+    private function stretches(Dataset $dataset, Folder $folder): void
+    {
+        $out = null;
+        foreach ($dataset->clips() as $item) {
+            $axis = $item->axis;
+            foreach ($axis === null ? [] : $item->said->stretches as $stretch) {
+                if ($out === null) {
+                    $out = $folder->create('stretches.csv');
+                    self::put($out, Csv::line(['path', 'kind', 'key', 'name', 'answer', 'first', 'last', 'from_seconds', 'to_seconds']));
+                }
+                $name = $stretch->isTag() ? $this->codebook->tags[$stretch->key]->name ?? $stretch->key : $this->codebook->attributes[$stretch->key]->name ?? $stretch->key;
+                self::put($out, Csv::line([
+                    $item->path, $stretch->isTag() ? 'tag' : 'answer', $stretch->key, $name, $stretch->answer === null ? null : self::answers([$stretch->key => $stretch->answer], [$stretch->key])[0],
+                    $stretch->first, $stretch->last, round($axis->seconds($stretch->first), 6), round($axis->seconds($stretch->last + 1), 6),
+                ]));
+            }
+        }
+        if ($out !== null) {
+            fclose($out);
+        }
     }
 
     /** @return list<Held> */

@@ -69,12 +69,12 @@
     <span class="num soft">{editor.marks.size}</span>
   </div>
   {#each ofItem.filter((f) => f.attribute === null) as f, i (i)}<p class="fault top">{f.message}</p>{/each}
-  {#if asking.ofItem.length > 0 || tags.length > 0}
-    <section class="picture" aria-label="the picture as a whole">
+  {#if asking.about.length > 0 || tags.length > 0}
+    <section class="picture" aria-label="the {opened.surface.noun} as a whole">
       <Questions
         {asking}
-        list={asking.ofItem}
-        answers={asking.said.answers}
+        list={asking.about}
+        answers={asking.answersAbout}
         faults={ofItem}
         editable={opened.editable}
         mine={hand.selected === null}

@@ -9,6 +9,8 @@
   const key = $derived(document.classes.some((c) => c.key === chosen) ? chosen : (document.classes[0]?.key ?? ''));
   const current = $derived(document.classes.find((c) => c.key === key));
   const questions = $derived(asked(document, key, answers));
+  const along = $derived((document.attributes ?? []).filter((a) => a.scope === 'frame'));
+  const stretches = $derived((document.tags ?? []).filter((t) => t.scope === 'stretch'));
 </script>
 
 <section class="view" data-theme="dusk" aria-label="what the labeller will see">
@@ -34,9 +36,11 @@
   {#each questions as a, i (i)}
     <div class="q">
       <div>
-        <strong>{a.name}</strong>{#if a.required}<span class="soft">&nbsp;required</span>{/if}{#if answers[a.key]}<span class="answer"
-            >{say(a, answers[a.key])}</span
-          >{:else if a.default !== undefined}<span class="soft">&nbsp;shown: {String(a.default)}</span>{/if}
+        <strong>{a.name}</strong>{#if a.required}<span class="soft">&nbsp;required</span>{/if}{#if a.varies}<span class="soft"
+            >&nbsp;from frame to frame</span
+          >{/if}{#if answers[a.key]}<span class="answer">{say(a, answers[a.key])}</span>{:else if a.default !== undefined}<span class="soft"
+            >&nbsp;shown: {String(a.default)}</span
+          >{/if}
       </div>
       <div class="options">
         {#each a.options ?? [] as o, i (i)}<button
@@ -60,6 +64,15 @@
       </div>
     </div>
   {/each}
+  {#if along.length > 0 || stretches.length > 0}
+    <div class="q">
+      <div class="soft">along a clip</div>
+      {#each along as a, i (i)}<div>
+          <strong>{a.name}</strong><span class="soft">&nbsp;switches{a.required ? ', required all along' : ''}</span>
+        </div>{/each}
+      {#if stretches.length > 0}<div>{stretches.map((t) => t.name).join(', ')}<span class="soft">&nbsp;from here to there</span></div>{/if}
+    </div>
+  {/if}
 </section>
 
 <style>

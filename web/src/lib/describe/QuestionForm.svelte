@@ -32,6 +32,7 @@
       for (const c of doc.classes)
         setOrDrop(c, 'attributes', c.attributes?.some((k) => k !== a.key) ? c.attributes.filter((k) => k !== a.key) : undefined);
     delete a.when;
+    if (scope !== 'object') delete a.varies;
   }
 </script>
 
@@ -58,13 +59,18 @@
   >
   <label
     >about <select class="field" value={a.scope} onchange={(e) => setScope(e.currentTarget.value as 'object')}
-      ><option value="object">each object</option><option value="item">the picture as a whole</option
-      >{#if a.scope === 'page' || a.scope === 'frame'}<option value={a.scope}>{a.scope} (later)</option>{/if}</select
+      ><option value="object">each object</option><option value="item">the picture or clip as a whole</option><option value="frame"
+        >frames of a clip: its answer switches</option
+      >{#if a.scope === 'page'}<option value={a.scope}>{a.scope} (later)</option>{/if}</select
     ></label
   >
   <label class="inline"
     ><input type="checkbox" checked={a.required ?? false} onchange={(e) => setOrDrop(a, 'required', e.currentTarget.checked)} /> required</label
   >
+  {#if a.scope === 'object'}<label class="inline"
+      ><input type="checkbox" checked={a.varies ?? false} onchange={(e) => setOrDrop(a, 'varies', e.currentTarget.checked)} /> may change along
+      a clip</label
+    >{/if}
   {#if a.type === 'number'}
     {#each ['min', 'max', 'step'] as const as k (k)}<label
         >{k}

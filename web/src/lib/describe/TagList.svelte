@@ -34,7 +34,7 @@
 </script>
 
 <table class="plain">
-  <thead><tr><th>tag</th><th>key in files</th><th>group: of one group only one</th><th></th></tr></thead>
+  <thead><tr><th>tag</th><th>key in files</th><th>group: of one group only one</th><th>put on</th><th></th></tr></thead>
   <tbody>
     {#each doc.tags ?? [] as t, i (i)}
       <tr>
@@ -49,6 +49,21 @@
           /></td
         >
         <td
+          ><select
+            class="field"
+            aria-label="what {t.name} is put on"
+            value={t.scope ?? 'item'}
+            onchange={(e) => {
+              const scope = e.currentTarget.value as 'item' | 'stretch';
+              if (scope === 'item') delete t.scope;
+              else t.scope = scope;
+            }}
+            ><option value="item">the whole</option><option value="stretch">a stretch of a clip</option>{#if t.scope === 'page'}<option
+                value="page">page (later)</option
+              >{/if}</select
+          ></td
+        >
+        <td
           ><button
             class="act link"
             aria-label="remove {t.name}"
@@ -57,7 +72,7 @@
           ></td
         >
       </tr>
-    {:else}<tr><td colspan="4" class="soft">No tags yet: words put on whole pictures, such as the light or the weather.</td></tr>{/each}
+    {:else}<tr><td colspan="5" class="soft">No tags yet: words put on whole pictures, such as the light or the weather.</td></tr>{/each}
   </tbody>
 </table>
 <form

@@ -4,9 +4,18 @@ import type { Words } from '$lib/words/words.svelte';
 import { saidSubject, type Editor } from './editor.svelte';
 import type { Hand } from './hand.svelte';
 
+/** Questions asked of places of an axis. */
+export type Along = {
+  questions: () => Attribute[];
+  answers: () => Record<string, Answer>;
+  give: (question: string, answer: Answer | null) => void;
+};
+
 /** The question that is open, of what is in hand or of the item as a whole, and what an answer to it does. */
 export class Asking {
   question = $state<string | null>(null);
+  /** on an item with an axis: questions whose answers switch along it, as they stand at the place that is shown */
+  along: Along | null = null;
 
   constructor(
     private readonly words: Words,
@@ -18,18 +27,25 @@ export class Asking {
   }
 
   get said(): Said {
-    return this.editor.saidOf(this.item) ?? { answers: {}, tags: [] };
+    return this.editor.saidOf(this.item) ?? { answers: {}, tags: [], stretches: [] };
   }
   get ofItem(): Attribute[] {
     return this.words.questionsOfItem(this.said.answers);
   }
+  /** Questions about the item, whatever is in hand: those of the place that is shown, then those of the whole. */
+  get about(): Attribute[] {
+    return [...(this.along?.questions() ?? []), ...this.ofItem];
+  }
+  get answersAbout(): Record<string, Answer> {
+    return { ...this.said.answers, ...this.along?.answers() };
+  }
   /** Questions about what is in hand: the mark, or the item where none is. */
   get questions(): Attribute[] {
     const mark = this.hand.mark;
-    return mark ? this.words.questionsOf(mark) : this.ofItem;
+    return mark ? this.words.questionsOf(mark) : this.about;
   }
   get answers(): Record<string, Answer> {
-    return this.hand.mark?.answers ?? this.said.answers;
+    return this.hand.mark?.answers ?? this.answersAbout;
   }
   get open(): Attribute | null {
     return this.question === null ? null : (this.questions.find((a) => a.key === this.question) ?? null);
@@ -38,6 +54,8 @@ export class Asking {
   /** Gives an answer to all that is in hand and asked the same, or takes it away by null; then opens the next question unless it stays. */
   answer(attribute: Attribute, answer: Answer | null, stay = false): void {
     const marks = this.hand.all;
+    // it stays open: the next switch is one key at another place
+    if (attribute.scope === 'frame') return this.along?.give(attribute.key, answer);
     if (marks.length === 0) this.say(this.words.itemAnswered(this.said, attribute.key, answer));
     else
       this.editor.change(
@@ -57,7 +75,7 @@ export class Asking {
 
   /** Opens the next question without an answer, once round; only required ones when a mark has just been drawn. */
   openNext(requiredOnly: boolean): void {
-    const questions = this.questions;
+    const questions = this.questions.filter((a) => a.scope !== 'frame');
     const from = questions.findIndex((a) => a.key === this.question) + 1;
     const open = (a: Attribute) => this.answers[a.key] === undefined && (a.required || !requiredOnly);
     // behind the one that was open any; before it only what has to be answered

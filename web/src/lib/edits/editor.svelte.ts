@@ -114,8 +114,8 @@ export class Editor {
       if (!known.has(edit.id) && edit.base < (this.#revisions.get(subject) ?? 0)) continue;
       this.#revisions.set(subject, edit.base + 1);
       if (edit.mark === null || edit.data?.kind === 'item') {
-        const { answers, tags } = edit.data as Partial<Said>;
-        saidNow = { answers: answers ?? saidNow.answers, tags: tags ?? saidNow.tags };
+        const { answers, tags, stretches } = edit.data as Partial<Said>;
+        saidNow = { answers: answers ?? saidNow.answers, tags: tags ?? saidNow.tags, stretches: stretches ?? saidNow.stretches };
       } else if (edit.action === 'key') {
         const key = keyOf(edit);
         if (key) keys.set(subject, key);

@@ -100,7 +100,7 @@ describe('the editor', () => {
     expect(at('A')).toBe(10);
   });
   it('takes back and does again, a removal too, and what is said of the item', () => {
-    const wet: Said = { answers: {}, tags: ['wet'] };
+    const wet: Said = { answers: {}, tags: ['wet'], stretches: [] };
     put(a, null);
     editor.change([{ subject: saidSubject(ITEM), item: ITEM, before: editor.saidOf(ITEM)!, after: wet }]);
     editor.undo();
@@ -175,7 +175,7 @@ describe('another hand', () => {
     expect(sent()).toEqual([['create', 'A', 7]]);
   });
   it('that said something of the item: mine can be brought back, and is', () => {
-    const wet: Said = { answers: {}, tags: ['wet'] };
+    const wet: Said = { answers: {}, tags: ['wet'], stretches: [] };
     editor.change([{ subject: saidSubject(ITEM), item: ITEM, before: editor.saidOf(ITEM)!, after: wet }]);
     tray.answer(() => ({ outcome: 'conflict', said: { ...saidNothing, tags: ['dry'], revision: 3 } }));
     expect(editor.saidOf(ITEM)!.tags).toEqual(['dry']);

@@ -5,8 +5,8 @@ import type { Said } from '../words/mark';
 import { History, same, type Step } from './history';
 
 const mark = (id: string, x: number) => box(id, [x, 1, 5, 5]);
-const nothing: Said = { answers: {}, tags: [] };
-const wet: Said = { answers: {}, tags: ['wet'] };
+const nothing: Said = { answers: {}, tags: [], stretches: [] };
+const wet: Said = { answers: {}, tags: ['wet'], stretches: [] };
 const step = (subject: string, before: Step['before'], after: Step['after']): Step => ({ subject, item: 9, before, after, words: 1 });
 const steps: Step[][] = [[step('a', null, mark('a', 1))], [step('a', mark('a', 1), mark('a', 2))], [step('said:9', nothing, wet)]];
 const there = (...marks: ReturnType<typeof mark>[]) => new Map(marks.map((m) => [m.id, m]));

@@ -5,18 +5,23 @@
    */
   import Marker from '$lib/ui/Marker.svelte';
   import { paintMarker } from '$lib/words/marker';
+  import { say } from '$lib/words/codebook';
+  import type { Saying } from '$lib/words/mark';
   import { onMount, untrack } from 'svelte';
-  import type { Timeline } from './timeline.svelte';
+  import type { SayingLane } from './sayings.svelte';
+  import type { Row, Timeline } from './timeline.svelte';
 
   let {
     timeline,
     wave = null,
     rate,
+    editable = true,
     movedKey
   }: {
     timeline: Timeline;
     wave?: Int8Array | null;
     rate: number;
+    editable?: boolean;
     movedKey?: (id: string, from: number, to: number) => void;
   } = $props();
   const { clock, tracks, editor, hand, words } = untrack(() => timeline);
@@ -34,7 +39,8 @@
   const lanesAt = $derived(RULER + (wave ? WAVE : 0));
   const inner = $derived(Math.max(1, width - HEAD));
   const first = $derived(Math.max(0, Math.floor(top / ROW) - 1));
-  const shown = $derived(timeline.lanes.slice(first, first + Math.ceil(Math.max(0, height - lanesAt) / ROW) + 2));
+  const shown = $derived(timeline.rows.slice(first, first + Math.ceil(Math.max(0, height - lanesAt) / ROW) + 2));
+  const { sayings } = untrack(() => timeline);
   const headX = $derived(((clock.frame + 0.5 - timeline.view.from) / timeline.view.span) * inner);
 
   function ask() {
@@ -60,7 +66,25 @@
     };
   });
   $effect(() => {
-    void [timeline.view, shown, width, height, top, wave, hand.selected, hand.hovered, words.looks, lanesAt];
+    void [
+      timeline.view,
+      shown,
+      width,
+      height,
+      top,
+      wave,
+      hand.selected,
+      hand.hovered,
+      words.looks,
+      lanesAt,
+      sayings?.chosen,
+      sayings?.begun
+    ];
+    ask();
+  });
+  $effect(() => {
+    // what was begun reaches to the playhead
+    if (sayings?.begun) void clock.frame;
     ask();
   });
   $effect(() => {
@@ -72,7 +96,7 @@
   let lanes: HTMLElement;
   $effect(() => {
     // the lane of what is in hand comes into sight
-    const at = hand.selected === null ? -1 : timeline.lanes.indexOf(hand.selected);
+    const at = hand.selected === null ? -1 : timeline.rows.indexOf(hand.selected);
     untrack(() => {
       if (at < 0 || !lanes) return;
       const room = height - lanesAt;
@@ -115,7 +139,11 @@
     c.beginPath();
     c.rect(0, lanesAt, inner, height - lanesAt);
     c.clip();
-    shown.forEach((id, i) => lane(c, id, lanesAt + (first + i) * ROW - top, x, px));
+    shown.forEach((row, i) => {
+      const y = lanesAt + (first + i) * ROW - top;
+      if (typeof row === 'string') lane(c, row, y, x, px);
+      else said(c, row, y, x);
+    });
     c.restore();
   }
   /** the loudest there is fills its row: a quiet clip is seen as well as a loud one */
@@ -142,6 +170,52 @@
     }
   }
   const seconds = (frame: number): number => clock.times.seconds(Math.floor(frame)) + (frame - Math.floor(frame)) / rate;
+
+  /** Bars with their word on them; what has to be said and is not stays open. */
+  function said(c: CanvasRenderingContext2D, row: SayingLane, y: number, x: (f: number) => number) {
+    const { from, span } = timeline.view;
+    c.font = '12px Hanken Grotesk Variable';
+    c.textBaseline = 'middle';
+    const style = getComputedStyle(canvas);
+    const [ink, accent, edge] = ['--ink', '--accent', '--edge'].map((name) => style.getPropertyValue(name)) as [string, string, string];
+    const bar = (a: number, b: number, word: string, lit: boolean, open: boolean) => {
+      if (b < from || a > from + span) return;
+      const [left, right] = [Math.max(-6, x(a)), Math.min(inner + 6, x(b + 1))];
+      c.lineWidth = lit ? 1.6 : 1;
+      c.strokeStyle = lit ? accent : edge;
+      if (open) c.setLineDash([3, 3]);
+      else {
+        c.fillStyle = 'rgba(233,228,216,.1)';
+        c.fillRect(left, y + 2.5, Math.max(1, right - left), ROW - 5);
+      }
+      c.strokeRect(left + 0.5, y + 3, Math.max(1, right - left - 1), ROW - 6);
+      c.setLineDash([]);
+      if (right - left < 22) return;
+      c.save();
+      c.beginPath();
+      c.rect(left, y, right - left - 3, ROW);
+      c.clip();
+      c.fillStyle = ink;
+      c.fillText(word, Math.max(0, left) + 5, y + ROW / 2 + 0.5);
+      c.restore();
+    };
+    const { chosen, begun } = sayings!;
+    if (row.required)
+      for (const [a, b] of sayings!.gaps(row.subject.slice('question '.length))) {
+        c.fillStyle = accent;
+        c.globalAlpha = 0.75;
+        c.fillRect(Math.max(0, x(a)), y + ROW - 3.5, Math.min(inner, x(b + 1)) - Math.max(0, x(a)), 1.5);
+        c.globalAlpha = 1;
+      }
+    for (const s of row.list) bar(s.first, s.last, wordOf(s, row.name), chosen?.subject === row.subject && chosen.first === s.first, false);
+    if (begun && row.subject === `tag ${begun.tag}`)
+      bar(Math.min(begun.first, clock.frame), Math.max(begun.first, clock.frame), `${row.name} …`, true, true);
+  }
+  const wordOf = (s: Saying, name: string): string => {
+    if ('tag' in s) return name;
+    const question = words.document.attributes?.find((a) => a.key === s.question);
+    return question ? say(question, s.answer) : s.question;
+  };
 
   function lane(c: CanvasRenderingContext2D, id: string, y: number, x: (f: number) => number, px: number) {
     const mark = editor.marks.get(id);
@@ -214,15 +288,25 @@
     const r = canvas.getBoundingClientRect();
     return { x: e.clientX - r.left, y: e.clientY - r.top };
   };
-  const laneAt = (y: number): string | null => (y < lanesAt ? null : (timeline.lanes[Math.floor((y - lanesAt + top) / ROW)] ?? null));
+  const rowAt = (y: number): Row | null => (y < lanesAt ? null : (timeline.rows[Math.floor((y - lanesAt + top) / ROW)] ?? null));
+  /** an end of a stretch that is being moved */
+  let end: 'first' | 'last' | null = null;
   function down(e: PointerEvent) {
     if (e.button !== 0) return;
     canvas.setPointerCapture(e.pointerId);
     const p = at(e);
-    const id = laneAt(p.y);
+    const row = rowAt(p.y);
+    const id = typeof row === 'string' ? row : null;
     const frame = timeline.frameAt(p.x, inner);
     if (id !== null && id !== hand.selected) hand.select(id);
     const px = inner / timeline.view.span;
+    if (row !== null && typeof row !== 'string') {
+      const taken = row.list.find((s) => s.first - 5 / px <= frame && frame <= s.last + 5 / px);
+      hand.select(null);
+      sayings!.chosen = taken ? { subject: row.subject, first: taken.first } : null;
+      const x = (f: number) => (f - timeline.view.from) * px;
+      end = taken && Math.abs(x(taken.first) - p.x) <= 5 ? 'first' : taken && Math.abs(x(taken.last + 1) - p.x) <= 5 ? 'last' : null;
+    } else end = null;
     const near = id === null ? undefined : tracks.of(id)?.keys.find((k) => Math.abs((k.place + 0.5 - timeline.view.from) * px - p.x) <= 5);
     drag = near && id !== null && px >= 2.5 ? { id, from: near.place } : null;
     scrubbing = true;
@@ -231,11 +315,13 @@
   function move(e: PointerEvent) {
     if (!scrubbing) return;
     const frame = timeline.frameAt(Math.max(0, Math.min(inner - 1, at(e).x)), inner);
+    if (end !== null && editable) sayings!.bound(end, frame);
     if (drag === null && frame !== clock.heading) void clock.go(frame);
   }
   function up(e: PointerEvent) {
     if (!scrubbing) return;
     scrubbing = false;
+    end = null;
     if (drag === null) return;
     const to = timeline.frameAt(Math.max(0, Math.min(inner - 1, at(e).x)), inner);
     if (to !== drag.from) movedKey?.(drag.id, drag.from, to);
@@ -258,11 +344,14 @@
     <div class="now num" style:height="{lanesAt}px" title="frame, and time from the start of the clip">
       <b>{clock.frame + 1}</b><span class="soft">{clockWord(clock.frame)}</span>
     </div>
-    <div class="names" role="list" aria-label="tracks" bind:this={lanes} onscroll={(e) => (top = e.currentTarget.scrollTop)}>
-      <div style:height="{timeline.lanes.length * ROW}px" style:position="relative">
-        {#each shown as id, i (id)}
+    <div class="names" role="list" aria-label="lanes" bind:this={lanes} onscroll={(e) => (top = e.currentTarget.scrollTop)}>
+      <div style:height="{timeline.rows.length * ROW}px" style:position="relative">
+        {#each shown as row, i (typeof row === 'string' ? row : row.subject)}
+          {@const id = typeof row === 'string' ? row : ''}
           {@const m = editor.marks.get(id)}
-          {#if m}<div role="listitem" class="name" class:here={hand.has(id)} style:top="{(first + i) * ROW}px">
+          {#if typeof row !== 'string'}<div role="listitem" class="name said" style:top="{(first + i) * ROW}px">
+              <span title={row.name}>{row.name}</span>
+            </div>{:else if m}<div role="listitem" class="name" class:here={hand.has(id)} style:top="{(first + i) * ROW}px">
               <button
                 title="{words.nameOf(m.class)}: to where it begins"
                 onclick={() => {
@@ -350,6 +439,16 @@
   }
   .name.here {
     background: color-mix(in srgb, var(--primary) 18%, transparent);
+  }
+  .said span {
+    display: block;
+    padding: 0 8px;
+    font-size: 12.5px;
+    line-height: 20px;
+    overflow: hidden;
+    text-overflow: ellipsis;
+    white-space: nowrap;
+    color: var(--soft);
   }
   .name button {
     display: flex;

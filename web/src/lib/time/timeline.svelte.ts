@@ -3,7 +3,11 @@ import type { Hand } from '$lib/edits/hand.svelte';
 import type { Stretch } from '$lib/words/mark';
 import type { Words } from '$lib/words/words.svelte';
 import type { Clock } from './clock.svelte';
+import type { SayingLane, Sayings } from './sayings.svelte';
 import type { Tracks } from './tracks.svelte';
+
+/** A lane: of what is said, or of a track by its id. */
+export type Row = SayingLane | string;
 
 /** Frames that are shown at least: closer than that a frame is wider than a hand needs. */
 const CLOSEST = 8;
@@ -20,13 +24,16 @@ export class Timeline {
     return [...known, ...this.editor.marks.ids.filter((id) => !listed.has(id))];
   });
 
+  readonly rows: readonly Row[] = $derived.by(() => [...(this.sayings?.lanes ?? []), ...this.lanes]);
+
   constructor(
     readonly clock: Clock,
     readonly tracks: Tracks,
     readonly editor: Editor,
     readonly hand: Hand,
     readonly words: Words,
-    readonly places: number
+    readonly places: number,
+    readonly sayings: Sayings | null = null
   ) {
     this.fit();
   }

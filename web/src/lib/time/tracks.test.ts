@@ -12,7 +12,7 @@ const box = (x: number, y = 0) => ({ x, y, width: 10, height: 10 });
 function clip() {
   const tray = new Tray();
   const editor = new Editor({ project: 1, turn: 2, user: 3 }, wordsOf(), tray);
-  editor.take(7, [], { answers: {}, tags: [], revision: 0, author_id: null, source: 'hand' }, [], []);
+  editor.take(7, [], { answers: {}, tags: [], stretches: [], revision: 0, author_id: null, source: 'hand' }, [], []);
   const said: string[] = [];
   const ask = vi.fn((_mark: Mark, _keys: unknown, first: number, last: number) =>
     Promise.resolve(Array.from({ length: last - first + 1 }, (_, i) => ({ rings: [[first + i, 0, 50, 0, 50, 50]] })))
@@ -257,7 +257,7 @@ describe('what is done to a track', () => {
     const pending = c.tray.entries.map((e) => e.edit);
     const again = clip();
     again.tray.entries = c.tray.entries;
-    again.editor.take(7, [], { answers: {}, tags: [], revision: 0, author_id: null, source: 'hand' }, pending, []);
+    again.editor.take(7, [], { answers: {}, tags: [], stretches: [], revision: 0, author_id: null, source: 'hand' }, pending, []);
     expect([again.keys(A), again.at(20, A)]).toEqual([[0, 40], 200]);
     again.shape(A, box(7));
     expect(again.tray.entries.at(-1)!.edit).toMatchObject({ base: 0, data: { place: 20 } });

@@ -59,7 +59,9 @@ export type TrackKey = {
   confidence: number | null;
 };
 /** What is said of the item as a whole. */
-export type Said = { answers: Record<string, Answer>; tags: string[] };
+export type Said = { answers: Record<string, Answer>; tags: string[]; stretches: Saying[] };
+/** What is said of some places of the axis: a tag, or the answer to a question of scope `frame`. */
+export type Saying = { first: number; last: number } & ({ tag: string } | { question: string; answer: Answer });
 export type Finding = Schemas['Finding'];
 export type Point = { x: number; y: number };
 
@@ -82,7 +84,11 @@ export const fromServer = (m: Schemas['Mark']): Mark =>
     source: m.source
   }) as Mark;
 
-export const saidFromServer = (s: Pick<Schemas['Said'], 'answers' | 'tags'>): Said => ({ answers: s.answers, tags: s.tags });
+export const saidFromServer = (s: Pick<Schemas['Said'], 'answers' | 'tags'> & Partial<Schemas['Said']>): Said => ({
+  answers: s.answers,
+  tags: s.tags,
+  stretches: (s.stretches ?? []) as Saying[]
+});
 
 export const keyFromServer = (k: Schemas['Key']): TrackKey =>
   ({

@@ -35,7 +35,7 @@ describe('a codebook in use', () => {
     expect(words.reclassed(before, 'leaf').answers).toEqual({ scab: { value: true } });
   });
   it('puts a tag in the place of the other of its group', () => {
-    const said = { answers: {}, tags: ['blurred', 'wet'] };
+    const said = { answers: {}, tags: ['blurred', 'wet'], stretches: [] };
     expect(words.tagged(said, 'dry').tags).toEqual(['blurred', 'dry']);
     expect(words.tagged(said, 'wet').tags).toEqual(['blurred']);
     expect(words.tagged(said, 'wet', false)).toBe(said);

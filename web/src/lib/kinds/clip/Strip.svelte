@@ -52,6 +52,7 @@
   timeline={own.timeline}
   wave={own.clip.wave}
   rate={own.item.clip!.rate}
+  editable={own.plane.editable}
   movedKey={(id, from, to) => {
     const mark = own.tracks.of(id) && own.plane.ports.editor.marks.get(id);
     if (mark && own.plane.editable && own.acts.moveKey(mark, from, to)) own.go(to);

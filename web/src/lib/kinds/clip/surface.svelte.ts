@@ -4,11 +4,12 @@ import type { Drawing } from '$lib/plane/drawing.svelte';
 import type { Show } from '$lib/plane/show.svelte';
 import { TrackActs } from '$lib/time/acts';
 import { Clock, FrameTimes } from '$lib/time/clock.svelte';
+import { Sayings } from '$lib/time/sayings.svelte';
 import { Timeline } from '$lib/time/timeline.svelte';
 import { Tracks } from '$lib/time/tracks.svelte';
 import type { Mark } from '$lib/words/mark';
 import { Flat } from '../flat.svelte';
-import type { Anchor, BenchPorts, Caps, Item, Surface } from '../kind';
+import type { Anchor, BenchPorts, Caps, Item, Surface, Todo } from '../kind';
 import { ClipCaps } from './caps';
 import type { Clip } from './clip.svelte';
 import Detail from './Detail.svelte';
@@ -31,6 +32,7 @@ export class ClipSurface extends Flat implements Surface {
   readonly timeline: Timeline;
   readonly acts: TrackActs;
   readonly sound: SoundPace;
+  readonly sayings: Sayings;
   /** a number of a frame, or a time, is being typed */
   asking = $state(false);
   muted = $state(false);
@@ -78,7 +80,22 @@ export class ClipSurface extends Flat implements Surface {
       },
       this.sound
     );
-    this.timeline = new Timeline(this.clock, this.tracks, ports.editor, ports.hand, ports.words, frames);
+    this.sayings = new Sayings(ports.words, ports.asking, frames, ports.kept, say);
+    ports.asking.along = {
+      questions: () => this.sayings.questions,
+      answers: () =>
+        Object.fromEntries(
+          this.sayings.questions.flatMap((q) => {
+            const here = this.sayings.at(`question ${q.key}`, this.clock.frame);
+            return here && 'answer' in here ? [[q.key, here.answer]] : [];
+          })
+        ),
+      give: (question, answer) => this.sayings.switch(question, answer, this.clock.frame)
+    };
+    ports.hand.on(() => {
+      if (ports.hand.selected !== null) this.sayings.chosen = null;
+    });
+    this.timeline = new Timeline(this.clock, this.tracks, ports.editor, ports.hand, ports.words, frames, this.sayings);
     void clip.opened.then(
       (index) => {
         if (!this.#closed) this.clock.times = new FrameTimes(index.times, index.end, index.ticks);
@@ -100,6 +117,7 @@ export class ClipSurface extends Flat implements Surface {
     this.ports.kept.set('frame', this.clock.frame);
     this.clock.close();
     this.sound.close();
+    this.ports.asking.along = null;
     this.tracks.close();
     this.plane.close();
     this.clip.close();
@@ -142,6 +160,19 @@ export class ClipSurface extends Flat implements Surface {
   mute(): void {
     this.muted = this.sound.muted = !this.muted;
   }
+  /** What is still to be said of some places. */
+  todo(): Todo[] {
+    return this.sayings.questions.flatMap((q) => {
+      const gaps = q.required ? this.sayings.gaps(q.key) : [];
+      if (gaps.length === 0) return [];
+      const lead = () => {
+        this.ports.hand.select(null);
+        void this.clock.go((gaps.find(([first]) => first > this.clock.frame) ?? gaps[0]!)[0]);
+        this.ports.asking.question = q.key;
+      };
+      return [{ word: `${q.name}: ${gaps.length === 1 ? 'gap' : 'gaps'}`, count: gaps.length, lead }];
+    });
+  }
   drawing(): void {
     this.clock.stop();
     super.drawing();
@@ -156,9 +187,22 @@ export class ClipSurface extends Flat implements Surface {
           void clock.by(e.code === 'KeyZ' ? -clock.step : clock.step);
           return true;
         }
+        const { asking, hand } = this.ports;
+        const answers = asking.open?.scope === 'frame';
+        if (answers && (e.code === 'ArrowLeft' || e.code === 'ArrowRight')) {
+          // while answers lie on the letters one still gets about
+          void clock.by((e.code === 'ArrowLeft' ? -1 : 1) * (e.shiftKey ? clock.step : 1));
+          return true;
+        }
+        if (hand.size === 0 && (e.code === 'Delete' || e.code === 'Backspace') && this.plane.editable && this.sayings.remove()) return true;
         return planeKeys.press!(e);
       },
       escape: () => {
+        if (this.sayings.leave()) return true;
+        if (this.sayings.chosen !== null) {
+          this.sayings.chosen = null;
+          return true;
+        }
         if (clock.playing) {
           clock.stop();
           return true;

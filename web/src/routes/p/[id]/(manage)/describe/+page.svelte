@@ -293,10 +293,14 @@
                 >
                   <strong>{a.name}</strong><span class="soft"
                     >{types[a.type]}{a.required ? ' · required' : ''}{a.scope === 'object'
-                      ? ''
+                      ? a.varies
+                        ? ' · may change along a clip'
+                        : ''
                       : a.scope === 'item'
-                        ? ' · about the picture'
-                        : ` · about the ${a.scope} (kept, not asked yet)`}{(a.when?.length ?? 0) > 0
+                        ? ' · about the whole'
+                        : a.scope === 'frame'
+                          ? ' · about frames: it switches'
+                          : ` · about the ${a.scope} (kept, not asked yet)`}{(a.when?.length ?? 0) > 0
                       ? ' · after certain answers'
                       : ''}</span
                   >
