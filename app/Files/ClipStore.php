@@ -18,6 +18,7 @@ use Skeno\Core\Clip\FrameTable;
 use Skeno\Core\Clip\Making;
 use Skeno\Core\Imaging\Picture;
 use Skeno\Core\Imaging\PictureFormat;
+use Skeno\Core\Imaging\Plane;
 
 /** What is made of clips: their files for the bench, all of them or none, and single frames as pictures. It can always be made again from the original. */
 final class ClipStore
@@ -131,6 +132,21 @@ final class ClipStore
     public static function count(Asset $asset): int
     {
         return is_int($asset->facts['frames'] ?? null) ? $asset->facts['frames'] : 0;
+    }
+
+    /**
+     * The brightness of frames, from the small copy where there is one.
+     *
+     * @param  Closure(Plane, float, int): mixed  $each  gets a frame, px of it for one of the clip, its number; false ends it
+     */
+    public function planes(Asset $asset, int $first, int $count, Closure $each): void
+    {
+        $index = json_decode((string) file_get_contents($this->file($asset, 'index.json')), true);
+        $rendition = is_array($index) && is_array($index['small'] ?? null) ? $index['small'] : (is_array($index) && is_array($index['full'] ?? null) ? $index['full'] : throw new RuntimeException('the index of a clip is broken'));
+        [$width, $height] = [(int) $rendition['width'], (int) $rendition['height']];
+        // a copy of an odd clip has a row or column more
+        $scale = $rendition === ($index['small'] ?? null) ? $width / $asset->width : 1.0;
+        (new Frames(self::limits()))->planes($this->file($asset, (string) $rendition['file']), $this->table($asset), $first, $count, $width, $height, static fn (Plane $plane, int $frame): bool => $each($plane, $scale, $frame) !== false);
     }
 
     /** The frame a clip is shown by in lists: the one in its middle, as the first is often black. */

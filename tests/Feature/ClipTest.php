@@ -275,6 +275,40 @@ final class ClipTest extends TestCase
         }
     }
 
+    public function test_an_object_is_followed_some_frames_at_a_time_and_leaves_few_keys(): void
+    {
+        $this->clip();
+        $this->assign($this->project, $this->manager, $this->mei, null);
+        $turn = $this->next($this->mei)['turn']['id'];
+        $path = "/projects/{$this->project->id}/turns/{$turn}";
+        // the bar with some ground beside it: it moves 7 px a frame
+        $from = ['place' => 3, 'geometry' => $this->box(13, 50, 40, 120)];
+        $seen = [$from];
+        $last = null;
+        while (count($seen) < 31) {
+            $answer = $this->api($this->mei, 'post', "{$path}/follow", ['kind' => 'box', 'from' => $from, 'frames' => 12] + ($last === null ? [] : ['last' => $last]))->assertOk()->json();
+            self::assertNull($answer['unsure']);
+            self::assertCount(12, $answer['found']);
+            foreach ($answer['found'] as $found) {
+                self::assertEqualsWithDelta(13 + 7 * ($found['place'] - 3), $found['geometry']['x'], 1.5, "frame {$found['place']}");
+                $seen[] = $last = ['place' => $found['place'], 'geometry' => $found['geometry']];
+            }
+        }
+        $places = $this->api($this->mei, 'post', "{$path}/thin", ['kind' => 'box', 'shapes' => $seen])->assertOk()->json('places');
+        self::assertLessThanOrEqual(4, count($places));
+        self::assertSame([3, $last['place']], [$places[0], end($places)]);
+        // at the end there is nothing more, and what is even can't be followed
+        self::assertSame([], $this->api($this->mei, 'post', "{$path}/follow", ['kind' => 'box', 'from' => ['place' => 39, 'geometry' => $from['geometry']], 'frames' => 5])->assertOk()->json('found'));
+        $this->api($this->mei, 'post', "{$path}/follow", ['kind' => 'box', 'from' => ['place' => 3, 'geometry' => $this->box(200, 44, 14, 14)], 'frames' => 5])->assertStatus(422);
+        $this->api($this->mei, 'post', "{$path}/follow", ['kind' => 'box', 'from' => $from, 'frames' => 500])->assertStatus(422);
+        $this->api($this->mei, 'post', "{$path}/follow", ['kind' => 'box', 'from' => ['place' => 40, 'geometry' => $from['geometry']], 'frames' => 5])->assertStatus(422);
+        // between two outlines
+        $shapes = $this->api($this->mei, 'post', "{$path}/between", ['kind' => 'polygon', 'from' => ['place' => 0, 'geometry' => ['rings' => [[0, 0, 10, 0, 10, 10, 0, 10]]]], 'to' => ['place' => 10, 'geometry' => ['rings' => [[100, 0, 110, 0, 110, 10, 100, 10]]]], 'first' => 5, 'last' => 6])->assertOk()->json('shapes');
+        self::assertCount(2, $shapes);
+        self::assertEqualsWithDelta(50, min(array_map(static fn (array $ring): float => (float) min($ring[0], $ring[2], $ring[4], $ring[6]), $shapes[0]['rings'])), 0.01);
+        $this->api($this->mei, 'post', "{$path}/between", ['kind' => 'polygon', 'from' => ['place' => 9, 'geometry' => ['rings' => [[0, 0, 10, 0, 10, 10]]]], 'to' => ['place' => 3, 'geometry' => ['rings' => [[0, 0, 10, 0, 10, 10]]]], 'first' => 5, 'last' => 6])->assertStatus(422);
+    }
+
     public function test_what_was_made_of_a_clip_can_be_made_again(): void
     {
         $item = $this->clip();

@@ -18,6 +18,7 @@ use App\Work\Checks;
 use App\Work\Compute;
 use App\Work\Decisions;
 use App\Work\Earlier;
+use App\Work\FollowTrack;
 use App\Work\Packet;
 use App\Work\Queue;
 use App\Work\Resolve;
@@ -275,6 +276,20 @@ final class TurnController
         $this->visible($request);
 
         return new JsonResponse(['shapes' => Between::of(Input::body($request))]);
+    }
+
+    /** Follows an object by its looks over some frames: nothing is stored. */
+    public function follow(Request $request, FollowTrack $follow): JsonResponse
+    {
+        return new JsonResponse($follow($this->visible($request)->item, Input::body($request)));
+    }
+
+    /** Which of what was found on many frames have to be keys. */
+    public function thin(Request $request): JsonResponse
+    {
+        $this->visible($request);
+
+        return new JsonResponse(['places' => FollowTrack::keys(Input::body($request))]);
     }
 
     /** @return list<array<string, mixed>> */

@@ -4,6 +4,8 @@ declare(strict_types=1);
 
 namespace Skeno\Core\Clip;
 
+use Closure;
+use Skeno\Core\Imaging\Plane;
 use Skeno\Core\InvalidValue;
 
 /** Single frames of a clip as pictures: exact ones decoded from the original, or quick ones from what was made of it. */
@@ -69,6 +71,42 @@ final readonly class Frames
         $from = $frame === 0 ? 0.0 : ($time + $table->seconds($frame - 1)) / 2;
         $this->program->ffmpeg([...($frame === 0 ? [] : ['-seek_timestamp', '1', '-ss', sprintf('%.6F', $from)]), ...Program::input($made, 'mov'), '-map', '0:v:0', '-frames:v', '1', '-q:v', '3', '-f', 'image2', '-update', '1', $target]);
         if (! is_file($target)) {
+            throw RefusedClip::because("frame {$frame} could not be decoded");
+        }
+    }
+
+    /**
+     * The brightness of frames one after the other, from a file that was made for the screen.
+     *
+     * @param  Closure(Plane, int): bool  $each  gets a frame and its number; says whether it wants the next one
+     *
+     * @throws RefusedClip
+     */
+    public function planes(string $made, FrameTable $table, int $first, int $count, int $width, int $height, Closure $each): void
+    {
+        $time = $table->seconds($first);
+        $from = $first === 0 ? 0.0 : ($time + $table->seconds($first - 1)) / 2;
+        $rest = '';
+        $frame = $first;
+        $enough = false;
+        try {
+            $this->program->ffmpeg([...($first === 0 ? [] : ['-seek_timestamp', '1', '-ss', sprintf('%.6F', $from)]), ...Program::input($made, 'mov'), '-map', '0:v:0', '-fps_mode', 'passthrough', '-frames:v', (string) $count, '-pix_fmt', 'gray', '-f', 'rawvideo', 'pipe:1'], static function (string $bytes) use (&$rest, &$frame, &$enough, $width, $height, $each): void {
+                $rest .= $bytes;
+                $size = $width * $height;
+                $at = 0;
+                while (strlen($rest) - $at >= $size) {
+                    if (! $each(Plane::of($width, $height, substr($rest, $at, $size)), $frame++)) {
+                        $enough = true;
+                        throw new Enough;
+                    }
+                    $at += $size;
+                }
+                $rest = substr($rest, $at);
+            });
+        } catch (Enough) {
+            // what is not wanted is not decoded
+        }
+        if (! $enough && $frame < $first + $count) {
             throw RefusedClip::because("frame {$frame} could not be decoded");
         }
     }

@@ -82,6 +82,16 @@ final class Follower
         return new self($box, $first, $sight->rough($box, self::COARSE));
     }
 
+    /** Goes on where it was found before: how it looked there counts as learned. */
+    public function takenUp(Plane $plane, Box $box): void
+    {
+        $this->box = $box;
+        $this->vx = $this->vy = 0.0;
+        $sight = Sight::of($plane, $box, self::SIZE, 0.0, 0.0);
+        $this->recent = $sight->patch($box);
+        $this->coarse = $sight->rough($box, self::COARSE);
+    }
+
     /** @param  Plane  $plane  the next frame, as large as the one before */
     public function next(Plane $plane): Followed
     {

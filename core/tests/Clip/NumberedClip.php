@@ -41,7 +41,7 @@ final class NumberedClip
         (new Process($command, timeout: 120))->mustRun();
     }
 
-    /** A frame in gray: its number in blocks at the top left, a bar that moves below. */
+    /** A frame in gray: its number in blocks at the top left, below a bar of 24 × 100 px, from row 60 on, that moves 7 px a frame. */
     private static function frame(int $n): string
     {
         $bits = $other = '';
@@ -51,9 +51,11 @@ final class NumberedClip
             $other .= str_repeat($on ? "\x10" : "\xEB", self::BLOCK);
         }
         $rest = str_repeat("\x60", self::WIDTH - self::BITS * self::BLOCK);
-        $bar = substr_replace(str_repeat("\x60", self::WIDTH), str_repeat("\xC0", 24), ($n * 7) % (self::WIDTH - 24), 24);
+        $ground = str_repeat("\x60", self::WIDTH);
+        // in three parts, so that one can tell where along it one is
+        $bar = static fn (string $tone): string => substr_replace($ground, str_repeat($tone, 24), ($n * 7) % (self::WIDTH - 24), 24);
 
-        return str_repeat($bits.$rest, self::BLOCK).str_repeat($other.$rest, self::BLOCK).str_repeat($bar, self::HEIGHT - 2 * self::BLOCK);
+        return str_repeat($bits.$rest, self::BLOCK).str_repeat($other.$rest, self::BLOCK).str_repeat($ground, 20).str_repeat($bar("\xC8"), 24).str_repeat($bar("\x20"), 8).str_repeat($bar("\xA8"), 68).str_repeat($ground, self::HEIGHT - 160);
     }
 
     /** The number a picture shows; -1 when its two rows do not agree. */

@@ -64,7 +64,10 @@ final readonly class CsvWriter implements DatasetWriter
         $out = null;
         foreach ($dataset->clips() as $item) {
             $axis = $item->axis;
-            foreach ($axis === null ? [] : $item->said->stretches as $stretch) {
+            if ($axis === null) {
+                continue;
+            }
+            foreach ($item->said->stretches as $stretch) {
                 if ($out === null) {
                     $out = $folder->create('stretches.csv');
                     self::put($out, Csv::line(['path', 'kind', 'key', 'name', 'answer', 'first', 'last', 'from_seconds', 'to_seconds']));

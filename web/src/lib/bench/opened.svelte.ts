@@ -114,6 +114,17 @@ export class Opened {
             })
           )
         ).shapes as Mark['geometry'][],
+      follow: async (mark, from, last, frames) => {
+        const answer = await ask(
+          api.POST('/projects/{project}/turns/{turn}/follow', {
+            ...this.path,
+            body: { kind: mark.kind, from, ...(last && { last }), frames }
+          })
+        );
+        return answer as { found: (typeof from & { certainty: number })[]; unsure: string | null };
+      },
+      thin: async (mark, shapes) =>
+        (await ask(api.POST('/projects/{project}/turns/{turn}/thin', { ...this.path, body: { kind: mark.kind, shapes } }))).places,
       compute: (mark, { op, n, place }) =>
         ask(
           api.POST('/projects/{project}/turns/{turn}/compute', {

@@ -19,6 +19,9 @@ export type Overlay = {
   marks: readonly Mark[];
 };
 
+/** A shape at a place of the axis. */
+export type Placed = { place: number; geometry: Mark['geometry'] };
+
 /** What the bench lends a kind. */
 export type BenchPorts = {
   words: Words;
@@ -45,6 +48,15 @@ export type BenchPorts = {
   ) => Promise<Schemas['Computed']>;
   /** what the core works out between two keys of a track, from one place to another */
   between: (mark: Mark, keys: { from: TrackKey; to: TrackKey }, first: number, last: number) => Promise<Mark['geometry'][]>;
+  /** where an object is on the next frames, by its looks */
+  follow: (
+    mark: Mark,
+    from: Placed,
+    last: Placed | null,
+    frames: number
+  ) => Promise<{ found: (Placed & { certainty: number })[]; unsure: string | null }>;
+  /** which of what was found have to be keys */
+  thin: (mark: Mark, shapes: Placed[]) => Promise<number[]>;
   tellSeen: (cells: string) => Promise<unknown>;
   /** a pin is to be written at a place; null: not any more */
   pin: (at: Anchor | null) => void;

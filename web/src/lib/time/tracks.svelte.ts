@@ -51,6 +51,13 @@ export class Tracks {
   get place(): number {
     return this.#place;
   }
+  /** Shapes that stand in for what the keys say, while they are being found; null: no more. */
+  lend(mark: string, shapes: ReadonlyMap<number, Geometry> | null): void {
+    if (shapes) this.#lent.set(mark, shapes);
+    else this.#lent.delete(mark);
+    if (!this.#closed) this.#refresh([mark]);
+  }
+  #lent = new Map<string, ReadonlyMap<number, Geometry>>();
   /** A mark as a track; undefined for one that is none, or is gone. */
   of(id: string): Track | undefined {
     const mark = this.editor.marks.get(id);
@@ -72,7 +79,9 @@ export class Tracks {
     const list: { id: string; mark: Mark }[] = [];
     for (const id of ids) {
       const mark = this.editor.marks.get(id);
-      const seen = mark && this.of(id)?.at(this.#place);
+      const there = mark && this.of(id)?.at(this.#place);
+      const lent = there && this.#lent.get(id)?.get(this.#place);
+      const seen = lent ? { ...there, geometry: lent } : there;
       if (!mark?.stretches) continue;
       const now: Mark = seen
         ? ({ ...mark, geometry: seen.geometry, away: false, veiled: seen.hidden } as Mark)

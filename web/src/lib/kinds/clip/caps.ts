@@ -6,9 +6,9 @@ import {
   ArrowRightToLine,
   ChevronsRight,
   Copy,
+  Crosshair,
   EyeOff,
   FastForward,
-  Gauge,
   Hash,
   KeyRound,
   Maximize,
@@ -271,6 +271,8 @@ export class ClipCaps {
     carry: () => {
       const { acts, clock } = this.surface;
       const { hand } = this.ports;
+      const one = hand.one ? undefined : 'of one mark';
+      const follow = (frames: number | null) => hand.one && this.surface.following.start(hand.one, frames);
       const each = (frames: number | null) =>
         this.#done(() => {
           for (const m of hand.free) acts.carry(m, frames);
@@ -278,7 +280,7 @@ export class ClipCaps {
         });
       return [
         {
-          name: 'carry',
+          name: 'carry as it is',
           caps: [
             { code: 'KeyQ', word: 'a frame', icon: Copy, hint: 'as it is here, and on to that frame', press: each(1) },
             { code: 'KeyW', word: `${clock.step} frames`, icon: Copy, press: each(clock.step) },
@@ -292,8 +294,21 @@ export class ClipCaps {
             }
           ]
         },
-        { name: '', caps: [] },
-        { name: '', caps: [{ code: 'KeyB', word: 'slower', icon: Gauge, press: () => clock.faster(-1) }] }
+        {
+          name: 'follow by looks',
+          caps: [
+            { code: 'KeyA', word: `${clock.step} frames`, icon: Crosshair, off: one, press: this.#done(() => void follow(clock.step)) },
+            {
+              code: 'KeyD',
+              word: 'to its end',
+              icon: Crosshair,
+              off: one,
+              hint: 'or until it is not sure',
+              press: this.#done(() => void follow(null))
+            }
+          ]
+        },
+        { name: '', caps: [] }
       ];
     }
   };

@@ -4,6 +4,7 @@ import type { Drawing } from '$lib/plane/drawing.svelte';
 import type { Show } from '$lib/plane/show.svelte';
 import { TrackActs } from '$lib/time/acts';
 import { Clock, FrameTimes } from '$lib/time/clock.svelte';
+import { Following } from '$lib/time/follow.svelte';
 import { Sayings } from '$lib/time/sayings.svelte';
 import { Timeline } from '$lib/time/timeline.svelte';
 import { Tracks } from '$lib/time/tracks.svelte';
@@ -33,6 +34,7 @@ export class ClipSurface extends Flat implements Surface {
   readonly acts: TrackActs;
   readonly sound: SoundPace;
   readonly sayings: Sayings;
+  readonly following: Following;
   /** a number of a frame, or a time, is being typed */
   asking = $state(false);
   muted = $state(false);
@@ -80,6 +82,7 @@ export class ClipSurface extends Flat implements Surface {
       },
       this.sound
     );
+    this.following = new Following(ports.editor, this.tracks, this.clock, ports.follow, ports.thin, say);
     this.sayings = new Sayings(ports.words, ports.asking, frames, ports.kept, say);
     ports.asking.along = {
       questions: () => this.sayings.questions,
@@ -114,6 +117,7 @@ export class ClipSurface extends Flat implements Surface {
   }
   close(): void {
     this.#closed = true;
+    this.following.stop();
     this.ports.kept.set('frame', this.clock.frame);
     this.clock.close();
     this.sound.close();
@@ -154,6 +158,10 @@ export class ClipSurface extends Flat implements Surface {
     const [first, last] = [mark.stretches?.[0]?.[0] ?? 0, mark.stretches?.at(-1)?.[1] ?? 0];
     return `${first + 1}–${last + 1}`;
   };
+  /** While it is followed what is found is not kept yet. */
+  get isDrawing(): boolean {
+    return this.following.mark !== null || super.isDrawing;
+  }
   get isShown(): boolean {
     return this.clip.ready;
   }
@@ -198,7 +206,7 @@ export class ClipSurface extends Flat implements Surface {
         return planeKeys.press!(e);
       },
       escape: () => {
-        if (this.sayings.leave()) return true;
+        if (this.following.stop() || this.sayings.leave()) return true;
         if (this.sayings.chosen !== null) {
           this.sayings.chosen = null;
           return true;
