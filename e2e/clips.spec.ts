@@ -20,6 +20,7 @@ const codebook = {
       name: 'Wind',
       type: 'one',
       scope: 'frame',
+      required: true,
       options: [
         { key: 'calm', name: 'Calm' },
         { key: 'gust', name: 'Gust' }
@@ -199,6 +200,10 @@ test('a track is drawn with few inputs, keeps to the picture while playing, is e
   await page(10, 'f');
   await page(15, 'f');
   await page(35, 'd');
+  // how the wind is, from the first frame to the last
+  await mei.keyboard.press('Escape');
+  await goTo(mei, 0);
+  for (const key of ['r', 'q', 'q', 'Escape', 'Escape']) await mei.keyboard.press(key);
   await hand.saved();
   await mei.keyboard.press('s');
   await expect.poll(() => JSON.parse(sql('demo', `select state from turns where id = ${turn}`))[0].state).toBe('submitted');

@@ -16,6 +16,7 @@ use Skeno\Core\Formats\Format;
  * @property Format $format
  * @property bool $pictures
  * @property string $layout where it has several: empty for the first of them
+ * @property string $frames of clips, in a format of pictures: which of their frames; empty for those with keys
  * @property string $state waiting, working, done or failed
  * @property ?int $bytes
  * @property ?string $sha256

@@ -8,6 +8,7 @@ use App\Models\Edition;
 use App\Support\Cancelled;
 use App\Support\Job;
 use Skeno\Core\Formats\Yolo\YoloLayout;
+use Skeno\Core\Release\ChosenFrames;
 use Throwable;
 
 /** Writes a release in one format as a zip. Run again, it writes the same bytes. */
@@ -27,7 +28,7 @@ final class WriteEdition extends Job
         $release = $edition->release;
         $pictures = $edition->pictures ? '' : '-labels';
 
-        $layout = $edition->layout === '' ? '' : "-{$edition->layout}";
+        $layout = ($edition->layout === '' ? '' : "-{$edition->layout}").($edition->frames === '' ? '' : '-frames-'.substr(hash('sha256', $edition->frames), 0, 12));
 
         return storage_path("releases/{$release->project_id}/{$release->number}/{$edition->format->value}{$layout}{$pictures}.zip");
     }
@@ -45,7 +46,7 @@ final class WriteEdition extends Job
                 if (Edition::query()->whereKey($edition->id)->where('state', 'working')->doesntExist()) {
                     throw Cancelled::byHand();
                 }
-            });
+            }, $edition->frames === '' ? null : ChosenFrames::parse($edition->frames));
             Edition::query()->whereKey($edition->id)->where('state', 'working')->update(['state' => 'done', 'bytes' => filesize($file), 'sha256' => hash_file('sha256', $file), 'report' => json_encode($report)]);
         } catch (Cancelled) {
             return;

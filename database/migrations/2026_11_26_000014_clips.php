@@ -19,14 +19,22 @@ return new class extends Migration
         // what is said of some places of an item's axis: tags, and answers that switch
         Schema::table('layers', fn (Blueprint $table) => $table->json('stretches')->default('[]'));
         // which frames of clips an edition in a format of pictures holds
-        Schema::table('editions', fn (Blueprint $table) => $table->string('frames')->default(''));
+        Schema::table('editions', function (Blueprint $table): void {
+            $table->string('frames')->default('');
+            $table->dropUnique(['release_id', 'format', 'pictures', 'layout']);
+            $table->unique(['release_id', 'format', 'pictures', 'layout', 'frames']);
+        });
         // jobs whose classes have other names now; they are found again by what waits for them
         DB::table('jobs')->where('payload', 'like', '%DerivePictures%')->delete();
     }
 
     public function down(): void
     {
-        Schema::table('editions', fn (Blueprint $table) => $table->dropColumn('frames'));
+        Schema::table('editions', function (Blueprint $table): void {
+            $table->dropUnique(['release_id', 'format', 'pictures', 'layout', 'frames']);
+            $table->dropColumn('frames');
+            $table->unique(['release_id', 'format', 'pictures', 'layout']);
+        });
         Schema::table('layers', fn (Blueprint $table) => $table->dropColumn('stretches'));
         Schema::table('mark_keys', fn (Blueprint $table) => $table->dropColumn('size'));
         Schema::table('import_files', fn (Blueprint $table) => $table->dropColumn('progress'));

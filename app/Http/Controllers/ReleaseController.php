@@ -20,6 +20,7 @@ use Illuminate\Support\Str;
 use Skeno\Core\Formats\Format;
 use Skeno\Core\Formats\Yolo\YoloLayout;
 use Skeno\Core\InvalidValue;
+use Skeno\Core\Release\ChosenFrames;
 use Skeno\Core\Release\Recipe;
 use Symfony\Component\HttpFoundation\BinaryFileResponse;
 
@@ -64,7 +65,7 @@ final class ReleaseController
             throw Refusal::because('release_not_ready', "the release is {$release->state}; it can be written once it is frozen");
         }
         $format = Format::tryFrom($in->string('format', 20)) ?? throw InvalidValue::at('format', $in->raw('format'), implode(', ', array_column(Format::cases(), 'value')));
-        $wanted = ['release_id' => $release->id, 'format' => $format, 'pictures' => $in->bool('pictures', true), 'layout' => $this->layout($format, $in->optionalString('layout', 20))];
+        $wanted = ['release_id' => $release->id, 'format' => $format, 'pictures' => $in->bool('pictures', true), 'layout' => $this->layout($format, $in->optionalString('layout', 20)), 'frames' => self::frames($format, $in->optionalString('frames', 200))];
         $edition = DB::transaction(static function () use ($wanted): Edition {
             $edition = Edition::query()->firstOrCreate($wanted)->refresh();
             if ($edition->state === 'failed' || ($edition->state === 'waiting' && ! Job::isQueued("edition:{$edition->id}"))) {
@@ -105,7 +106,7 @@ final class ReleaseController
     {
         $release = $this->release($request);
         $edition = $release->editions()->with('release')->where('state', 'done')->findOrFail(Input::id($request, 'edition'));
-        $name = Str::slug($release->project->name)."-{$release->number}-{$edition->format->value}".($edition->layout === '' ? '' : "-{$edition->layout}").($edition->pictures ? '' : '-labels').'.zip';
+        $name = Str::slug($release->project->name)."-{$release->number}-{$edition->format->value}".($edition->layout === '' ? '' : "-{$edition->layout}").($edition->frames === '' ? '' : '-'.Str::slug(str_replace([':', ','], '-', $edition->frames))).($edition->pictures ? '' : '-labels').'.zip';
         $response = new BinaryFileResponse(WriteEdition::file($edition), 200, ['Content-Type' => 'application/zip']);
 
         return $response->setContentDisposition('attachment', $name);
@@ -120,6 +121,14 @@ final class ReleaseController
         }
 
         return $layout === YoloLayout::Folders ? '' : $layout->value;
+    }
+
+    /** How an edition names the frames of clips it holds: empty for those with keys, and where tracks are held whole. */
+    private static function frames(Format $format, ?string $word): string
+    {
+        $frames = ChosenFrames::parse($word ?? 'keys')->toWord();
+
+        return $frames === 'keys' || $format->holdsTracks() ? '' : $frames;
     }
 
     private function release(Request $request): Release
@@ -162,6 +171,6 @@ final class ReleaseController
     /** @return array<string, mixed> */
     private function edition(Edition $edition): array
     {
-        return ['id' => $edition->id, 'format' => $edition->format->value, 'pictures' => $edition->pictures, 'layout' => $edition->layout, 'state' => $edition->state, 'bytes' => $edition->bytes, 'sha256' => $edition->sha256, 'error' => $edition->error, 'mapping' => $edition->report['mapping'] ?? [], 'compared' => $edition->report['compared'] ?? null];
+        return ['id' => $edition->id, 'format' => $edition->format->value, 'pictures' => $edition->pictures, 'layout' => $edition->layout, 'frames' => $edition->frames, 'state' => $edition->state, 'bytes' => $edition->bytes, 'sha256' => $edition->sha256, 'error' => $edition->error, 'mapping' => $edition->report['mapping'] ?? [], 'compared' => $edition->report['compared'] ?? null];
     }
 }

@@ -11,6 +11,7 @@ final readonly class Attribute
      * @param  list<Option>  $options  of a choice; empty for other types
      * @param  list<NoValue>  $noValue  ways of having no value that count as an answer
      * @param  list<Condition>  $when  all must hold for the question to be asked
+     * @param  bool  $varies  of an object along an axis: its answer may change from place to place
      * @param  string|bool|int|float|list<string>|null  $default  shown, but no answer until touched
      */
     public function __construct(
@@ -28,6 +29,7 @@ final readonly class Attribute
         public ?float $step = null,
         public ?string $unit = null,
         public ?string $description = null,
+        public bool $varies = false,
     ) {
     }
 

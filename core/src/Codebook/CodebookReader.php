@@ -110,6 +110,7 @@ final class CodebookReader
                 step: $fields->optionalNumber('step'),
                 unit: $fields->optionalString('unit'),
                 description: $fields->optionalString('description'),
+                varies: $fields->bool('varies'),
             );
             if ($default !== null) {
                 $objection = $attribute->objection(Answer::of($default));

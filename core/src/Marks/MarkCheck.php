@@ -177,7 +177,7 @@ final readonly class MarkCheck
                 $findings,
                 ...($mark->isTrack() ? $this->keys($mark, $class, $name, $width, $height) : $this->geometry($mark, $class, $name, $width, $height)),
                 ...$this->partOf($mark, $class, $name, $byId),
-                ...$this->answers($mark->answers, $this->codebook->attributesOf($class), $this->codebook->asked($class, $mark->answers), "{$name}: ", $class->name, $mark->id),
+                ...$this->answers($answers = self::begun($mark), $this->codebook->attributesOf($class), $this->codebook->asked($class, $answers), "{$name}: ", $class->name, $mark->id),
             );
             // (tracks lie over each other at some place, not by their faces)
             if ($mark->geometry instanceof Box && ! $mark->isTrack()) {
@@ -289,12 +289,42 @@ final readonly class MarkCheck
         return $findings;
     }
 
+    /**
+     * What is answered of a mark; of a track as it stands where it begins, since what varies has to be said from there on.
+     *
+     * @return array<string, Answer>
+     */
+    private static function begun(Mark $mark): array
+    {
+        if ($mark->there === null || $mark->there->isEmpty()) {
+            return $mark->answers;
+        }
+        $answers = $mark->answers;
+        $track = $mark->track();
+        foreach ($track->questions() as $question) {
+            $answer = $track->answer($question, $mark->there->stretches[0][0]);
+            if ($answer !== null) {
+                $answers[$question] = $answer;
+            }
+        }
+
+        return $answers;
+    }
+
     /** @return list<Finding> about the keys of a track: of each fault the first place, with how often it is there */
     private function keys(Mark $mark, LabelClass $class, string $name, int $width, int $height): array
     {
         $first = $count = [];
         foreach ($mark->track()->keys as $place => $key) {
-            foreach ($key->geometry === null ? [] : $this->geometry($mark->as($key->geometry), $class, $name, $width, $height) as $finding) {
+            $faults = $key->geometry === null ? [] : $this->geometry($mark->as($key->geometry), $class, $name, $width, $height);
+            foreach ($key->answers as $question => $answer) {
+                $attribute = in_array($question, $class->attributes, true) ? $this->codebook->attributes[$question] ?? null : null;
+                $objection = $attribute === null ? "{$class->name} has no question \"{$question}\"" : ($attribute->varies ? $attribute->objection($answer) : "{$attribute->name} does not change along a clip");
+                if ($objection !== null) {
+                    $faults[] = new Finding('answer_not_allowed', "{$name}: {$objection}", true, $mark->id, $question);
+                }
+            }
+            foreach ($faults as $finding) {
                 $first[$finding->code] ??= [$place, $finding];
                 $count[$finding->code] = ($count[$finding->code] ?? 0) + 1;
             }

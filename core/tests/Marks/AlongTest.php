@@ -96,6 +96,22 @@ final class AlongTest extends TestCase
         MarkCheck::admitSaid($said, 41);
     }
 
+    public function test_what_varies_is_said_from_where_a_track_begins(): void
+    {
+        $check = new MarkCheck(Codebook::fromArray([
+            'skeno' => 'codebook/1', 'classes' => [['key' => 'bin', 'name' => 'Bin', 'shapes' => ['box'], 'attributes' => ['load', 'kind']]],
+            'attributes' => [
+                ['key' => 'load', 'name' => 'Load', 'type' => 'yesno', 'scope' => 'object', 'required' => true, 'varies' => true],
+                ['key' => 'kind', 'name' => 'Kind', 'type' => 'yesno', 'scope' => 'object'],
+            ],
+        ]));
+        $track = static fn (int $from, mixed $load, string $question = 'load'): Mark => Mark::along(Samples::id(1), 'bin', [Key::of(3, Box::of(1, 1, 5, 5), $from === 3 ? [$question => Answer::of($load)] : []), ...($from === 3 ? [] : [Key::of($from, null, [$question => Answer::of($load)])])], Places::stretch(3, 20));
+        self::assertSame([], $check->item([$track(3, true)], 50, 50, null, 30));
+        self::assertSame([['answer_missing', null]], self::told($check->item([$track(8, true)], 50, 50, null, 30)));
+        self::assertSame([['answer_not_allowed', 3], ['answer_not_allowed', null]], self::told($check->item([$track(3, 'much')], 50, 50, null, 30)));
+        self::assertContains(['answer_not_allowed', 8], self::told($check->item([$track(8, true, 'kind')], 50, 50, null, 30)));
+    }
+
     public function test_they_go_into_the_words_of_a_new_codebook(): void
     {
         $remap = new Remap(new Translation(self::codebook(), self::codebook('breeze', 'covered'), Mapping::fromArray(['question:wind' => 'breeze', 'tag:blocked' => 'covered'])));

@@ -110,7 +110,8 @@
       <thead><tr><th>file</th><th>what became of it</th><th>why</th></tr></thead>
       <tbody>
         {#each files.slice(0, 200) as file (file.id)}<tr data-state={file.state}
-            ><td>{file.path}</td><td>{words[file.state] ?? file.state}</td><td>{file.reason}</td></tr
+            ><td>{file.path}</td><td>{words[file.state] ?? file.state}</td><td>{file.state === 'received' ? file.progress : file.reason}</td
+            ></tr
           >{/each}
       </tbody>
     </table>

@@ -11,5 +11,6 @@ export const formats: [Schemas['Format'], string][] = [
   ['yolo-pose', 'YOLO pose'],
   ['masks', 'mask PNGs'],
   ['csv', 'CSV tables'],
+  ['mot', 'MOT tracks'],
   ['skeno', 'Skeno JSON']
 ];

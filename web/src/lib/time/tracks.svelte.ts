@@ -2,7 +2,7 @@ import type { Draft, Editor } from '$lib/edits/editor.svelte';
 import { same } from '$lib/edits/history';
 import { keySubject } from '$lib/edits/keys.svelte';
 import { body, type Mark, type Shape, type TrackKey } from '$lib/words/mark';
-import { Track, type Wanted } from './track';
+import { stretchAt, Track, type Wanted } from './track';
 
 type Geometry = Shape['geometry'];
 /** Asks the core what lies between two keys, from one place to another. @returns a shape for each, in order */
@@ -31,7 +31,9 @@ export class Tracks {
     /** places of the axis */
     readonly places: number,
     private readonly say: (message: string) => void,
-    private readonly ask: AskBetween
+    private readonly ask: AskBetween,
+    /** whether the answer of an object to a question may change along the axis */
+    private readonly varies: (question: string) => boolean = () => false
   ) {
     this.#ends = [
       editor.keys.on((marks) => this.#refresh(marks)),
@@ -83,10 +85,12 @@ export class Tracks {
       const lent = there && this.#lent.get(id)?.get(this.#place);
       const seen = lent ? { ...there, geometry: lent } : there;
       if (!mark?.stretches) continue;
+      const answers = this.#answered(mark);
       const now: Mark = seen
-        ? ({ ...mark, geometry: seen.geometry, away: false, veiled: seen.hidden } as Mark)
-        : ({ ...mark, away: true, veiled: false } as Mark);
-      if (mark.away === now.away && mark.veiled === now.veiled && (now.away || same(mark.geometry, now.geometry))) continue;
+        ? ({ ...mark, answers, geometry: seen.geometry, away: false, veiled: seen.hidden } as Mark)
+        : ({ ...mark, answers, away: true, veiled: false } as Mark);
+      const still = mark.away === now.away && mark.veiled === now.veiled && (now.away || same(mark.geometry, now.geometry));
+      if (still && same(mark.answers, answers)) continue;
       list.push({ id, mark: now });
     }
     if (list.length === 0) return;
@@ -96,6 +100,22 @@ export class Tracks {
     } finally {
       this.#putting = false;
     }
+  }
+
+  /** What is answered of a mark at the place that is shown: what is said of all of it, and what the last key before says of what varies. */
+  #answered(mark: Mark): Mark['answers'] {
+    const answers = this.#constant(mark).answers;
+    let varying: Mark['answers'] | null = null;
+    for (const key of this.editor.keys.of(mark.id)) {
+      if (key.place > this.#place) break;
+      if (Object.keys(key.answers).length > 0 && stretchAt(mark.stretches!, key.place)) varying = { ...(varying ?? {}), ...key.answers };
+    }
+    return varying ? { ...answers, ...varying } : answers;
+  }
+  /** A mark with what is said of all of it alone. */
+  #constant(mark: Mark): Mark {
+    const own = Object.entries(mark.answers).filter(([question]) => !this.varies(question));
+    return own.length === Object.keys(mark.answers).length ? mark : ({ ...mark, answers: Object.fromEntries(own) } as Mark);
   }
 
   #asked(mark: Mark, wanted: Wanted, place: number): Geometry | null {
@@ -131,6 +151,7 @@ export class Tracks {
       return [{ ...draft, after: { ...after, place: this.#place, stretches: [[this.#place, this.places - 1]], away: false } }];
     }
     const drafts: Draft[] = [];
+    let key: Partial<TrackKey> | null = null;
     if (after.kind !== before.kind) {
       this.say('a track keeps its shape along the clip; draw another one for another shape');
       return [];
@@ -140,10 +161,29 @@ export class Tracks {
         this.say('it is not there at this frame');
         return [];
       }
-      drafts.push(this.key(after.id, this.#place, { geometry: after.geometry }));
+      key = { geometry: after.geometry };
     }
-    if (!same(body(before), body(after))) drafts.push(draft);
+    const changed = [...new Set([...Object.keys(before.answers), ...Object.keys(after.answers)])].filter(
+      (q) => this.varies(q) && !same(before.answers[q], after.answers[q])
+    );
+    if (changed.length > 0) {
+      const answers = { ...this.editor.keys.at(after.id, this.#place)?.answers };
+      for (const q of changed) {
+        if (after.answers[q]) answers[q] = after.answers[q];
+        else delete answers[q];
+      }
+      key = { ...key, answers };
+    }
+    if (key) drafts.push(...this.#keyed(after.id, key));
+    const [was, is] = [this.#constant(before), this.#constant(after)];
+    if (!same(body(was), body(is))) drafts.push({ ...draft, before: was, after: is });
     return drafts;
+  }
+  #keyed(mark: string, change: Partial<TrackKey>): Draft[] {
+    const draft = this.key(mark, this.#place, change);
+    const after = draft.after as TrackKey;
+    // a key that says nothing any more is none
+    return after.geometry === null && Object.keys(after.answers).length === 0 ? this.unkey(mark, this.#place) : [draft];
   }
   /** A key of a track as it becomes, at a place. */
   key(mark: string, place: number, change: Partial<TrackKey>): Draft {

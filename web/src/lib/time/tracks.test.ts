@@ -17,7 +17,14 @@ function clip() {
   const ask = vi.fn((_mark: Mark, _keys: unknown, first: number, last: number) =>
     Promise.resolve(Array.from({ length: last - first + 1 }, (_, i) => ({ rings: [[first + i, 0, 50, 0, 50, 50]] })))
   );
-  const tracks = new Tracks(editor, 7, FRAMES, (m) => said.push(m), ask);
+  const tracks = new Tracks(
+    editor,
+    7,
+    FRAMES,
+    (m) => said.push(m),
+    ask,
+    (q) => q === 'ripe'
+  );
   const acts = new TrackActs(editor, tracks, 7, (m) => said.push(m));
   /** What a tool draws at the frame that is shown. */
   const draw = (id: string, geometry: Mark['geometry'] = box(0), kind: Mark['kind'] = 'box'): Mark => {
@@ -109,6 +116,38 @@ describe('a hand on a clip', () => {
     const edit = c.tray.entries.at(-1)!.edit;
     expect([edit.action, edit.base, edit.data]).toEqual(['change', 1, { flags: ['hard'] }]);
     expect(c.x(A)).toBe(0);
+  });
+  it('says what varies from a frame on, and what does not of the whole', () => {
+    c.draw(A);
+    const answer = (answers: Mark['answers']) => {
+      const before = c.mark(A);
+      c.editor.change([{ subject: A, item: 7, before, after: { ...before, answers: { ...before.answers, ...answers } } as Mark }]);
+    };
+    c.tracks.show(10);
+    answer({ ripe: { value: 'green' } });
+    c.tracks.show(30);
+    answer({ ripe: { value: 'red' }, scab: { value: true } });
+    const at = (place: number) => (
+      c.tracks.show(place),
+      Object.fromEntries(Object.entries(c.mark(A).answers).map(([k, v]) => [k, (v as { value: unknown }).value]))
+    );
+    expect([at(5), at(10), at(29), at(30), at(99)]).toEqual([
+      { scab: true },
+      { scab: true, ripe: 'green' },
+      { scab: true, ripe: 'green' },
+      { scab: true, ripe: 'red' },
+      { scab: true, ripe: 'red' }
+    ]);
+    const sent = c.tray.entries.slice(1).map((e) => [e.edit.action, e.edit.data]);
+    expect(sent[0]).toEqual(['key', { place: 10, class: 'apple', key: { answers: { ripe: { value: 'green' } } } }]);
+    expect(sent[2]).toEqual(['change', { answers: { scab: { value: true } }, class: 'apple' }]);
+    // it moves as before: a key that says nothing of where it is is none of its places
+    c.tracks.show(40);
+    c.shape(A, box(40));
+    expect([c.at(20, A), c.live(A)]).toEqual([20, [0, 40]]);
+    c.editor.undo();
+    c.editor.undo();
+    expect(at(35)).toEqual({ ripe: 'green' });
   });
   it('can not move what is not there, nor make another kind of it', () => {
     c.tracks.show(10);

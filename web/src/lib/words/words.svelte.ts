@@ -13,6 +13,7 @@ type Index = {
   /** questions about an object of a class, in the order of the class */
   ofClass: Map<string, Attribute[]>;
   ofItem: Attribute[];
+  varying: Set<string>;
   kinds: Map<string, Kind[]>;
   tags: Tag[];
 };
@@ -63,6 +64,8 @@ export class Words {
   /** The questions open for an object with these answers. */
   questionsOf = (mark: { class: string; answers: Record<string, Answer> }): Attribute[] =>
     isAsked(this.#index.ofClass.get(mark.class) ?? [], mark.answers);
+  /** Whether the answer of an object may change along a clip. */
+  varies = (question: string): boolean => this.#index.varying.has(question);
   /** The questions open for an item with these answers about it. */
   questionsOfItem = (answers: Record<string, Answer>): Attribute[] => isAsked(this.#index.ofItem, answers);
 
@@ -105,6 +108,7 @@ function indexed(document: Document): Index {
     skeletons: new Map((document.skeletons ?? []).map((s) => [s.key, s])),
     ofClass: new Map(document.classes.map((c) => [c.key, (c.attributes ?? []).flatMap((k) => attributes.get(k) ?? [])])),
     ofItem: (document.attributes ?? []).filter((a) => a.scope === 'item'),
+    varying: new Set((document.attributes ?? []).filter((a) => a.scope === 'object' && a.varies).map((a) => a.key)),
     kinds: new Map(document.classes.map((c) => [c.key, (c.shapes ?? []).filter((s): s is Kind => known.has(s))])),
     tags: (document.tags ?? []).filter((t) => (t.scope ?? 'item') === 'item')
   };

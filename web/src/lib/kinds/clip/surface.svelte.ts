@@ -57,7 +57,14 @@ export class ClipSurface extends Flat implements Surface {
     );
     const { frames, rate } = item.clip!;
     const say = (message: string) => ports.say(message);
-    this.tracks = new Tracks(ports.editor, item.id, frames, say, (mark, wanted, first, last) => ports.between(mark, wanted, first, last));
+    this.tracks = new Tracks(
+      ports.editor,
+      item.id,
+      frames,
+      say,
+      (mark, wanted, first, last) => ports.between(mark, wanted, first, last),
+      ports.words.varies
+    );
     this.acts = new TrackActs(ports.editor, this.tracks, item.id, say);
     this.sound = new SoundPace(() => (clip.index?.sound ? clip.path('sound.m4a') : null));
     // until its own times are here it is as if its frames came evenly

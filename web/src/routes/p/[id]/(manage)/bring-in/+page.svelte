@@ -89,14 +89,16 @@
   const current = $derived(imports.find((i) => i.id === (uploader?.importId ?? shown)) ?? null);
   const mb = (n: number) => `${(n / 1e6).toFixed(1)} MB`;
   const accept = $derived(
-    what === 'pictures' ? '.jpg,.jpeg,.png,.webp,.bmp,.tif,.tiff,.gif,.zip' : '.json,.xml,.txt,.yaml,.yml,.names,.zip'
+    what === 'pictures'
+      ? '.jpg,.jpeg,.png,.webp,.bmp,.tif,.tiff,.gif,.mp4,.m4v,.mov,.webm,.mkv,.avi,.zip'
+      : '.json,.xml,.txt,.yaml,.yml,.names,.zip'
   );
 </script>
 
 <Shell title="Bring in" {project}>
   <ErrorNote message={error} />
   <div class="what" role="radiogroup" aria-label="what to bring in">
-    <label><input type="radio" bind:group={what} value="pictures" /> pictures</label>
+    <label><input type="radio" bind:group={what} value="pictures" /> pictures and clips</label>
     <label><input type="radio" bind:group={what} value="labels" /> labels for pictures that are here</label>
   </div>
   {#if what === 'labels'}
@@ -120,7 +122,7 @@
     <Upload size={26} strokeWidth={1.75} />
     <p>
       {what === 'pictures'
-        ? 'Drop pictures, a folder or a zip here. Sub-folders become sets.'
+        ? 'Drop pictures, clips, a folder or a zip here. Sub-folders become sets.'
         : 'Drop the label files, their folder or a zip here.'}
     </p>
     <div class="row">

@@ -81,7 +81,7 @@
       ask(
         api.POST('/projects/{project}/releases/{number}/editions', {
           params: { path: { project: project.id, number } },
-          body: { format, pictures, ...(together && isYolo(format) && { layout: 'together' as const }) }
+          body: { format, pictures, ...(together && isYolo(format) && { layout: 'together' as const }), frames: chosen }
         })
       )
     );
@@ -93,11 +93,19 @@
     failed: 'could not be written'
   };
   let together = $state(false);
+  /** of clips, in a format of pictures */
+  let frames = $state('');
+  const chosen = $derived(frames.trim() === '' ? 'keys' : frames.trim());
+  const holdsTracks = (format: string) => format === 'mot' || format === 'skeno';
+  const framesOf = (format: string) => (chosen === 'keys' || holdsTracks(format) ? '' : chosen);
   const isYolo = (format: string) => format.startsWith('yolo');
   const layout = (format: string) => (together && isYolo(format) ? 'together' : '');
   const missing = (r: Schemas['Release']) =>
     formats.filter(
-      ([f]) => !r.editions.some((e) => e.format === f && e.pictures === pictures && e.layout === layout(f) && e.state !== 'failed')
+      ([f]) =>
+        !r.editions.some(
+          (e) => e.format === f && e.pictures === pictures && e.layout === layout(f) && e.frames === framesOf(f) && e.state !== 'failed'
+        )
     );
 </script>
 
@@ -196,6 +204,16 @@
     <div class="flex gap-6 soft">
       <label class="soft"><input type="checkbox" bind:checked={pictures} /> write with pictures</label>
       <label class="soft"><input type="checkbox" bind:checked={together} /> YOLO in the older layout, text beside its picture</label>
+      <label class="soft flex gap-2 items-center"
+        >of clips the frames <input
+          class="field frames num"
+          bind:value={frames}
+          placeholder="keys"
+          title="keys, all, every:12 or list:0,5,9"
+          list="frame-choices"
+        /></label
+      >
+      <datalist id="frame-choices"><option value="keys"></option><option value="every:12"></option><option value="all"></option></datalist>
     </div>
     {#each releases as r (r.number)}
       <article class="card mt-2" aria-label="release {r.number}">
@@ -235,9 +253,9 @@
               {#each r.editions as e (e.id)}
                 <tr>
                   <td class="w-52"
-                    >{formats.find(([f]) => f === e.format)?.[1]}{e.layout === 'together' ? ', older layout' : ''}{e.pictures
+                    >{formats.find(([f]) => f === e.format)?.[1]}{e.layout === 'together' ? ', older layout' : ''}{e.frames === ''
                       ? ''
-                      : ', labels only'}</td
+                      : `, frames ${e.frames}`}{e.pictures ? '' : ', labels only'}</td
                   >
                   <td>
                     {#if e.state === 'done'}<a
@@ -341,5 +359,9 @@
     grid-template-columns: 1fr auto;
     gap: 10px;
     margin-top: 16px;
+  }
+  .frames {
+    width: 110px;
+    padding: 2px 8px;
   }
 </style>
