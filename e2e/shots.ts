@@ -111,7 +111,7 @@ test('a skeleton over a card', async ({ page }) => {
   await shot(page, 'skeletons');
 });
 
-test('masks, skeletons and many classes on the bench', async ({ page }) => {
+test('masks on the bench', async ({ page }) => {
   await as(page, 'Mei Castellan');
   await page.getByRole('region', { name: 'my work in Canopy walk' }).getByRole('button', { name: 'Continue' }).click();
   const hand = new StageHand(page);
@@ -137,20 +137,6 @@ test('masks, skeletons and many classes on the bench', async ({ page }) => {
   await page.mouse.move(520, 300);
   await page.waitForTimeout(400);
   await shot(page, 'masks');
-
-  await page.goto('/');
-  await page.getByRole('region', { name: 'my work in Trap cards' }).getByRole('button', { name: 'Continue' }).click();
-  await hand.shown();
-  const place = (await page.locator('.crumbs').textContent())!.split('›').map((w) => w.trim());
-  const moths = JSON.parse(readFileSync(`${data}/demo/traps/truth/${place[2]}/${place[3]!.replace('.jpg', '.json')}`, 'utf8'));
-  for (const { nodes } of moths.filter((m: { nodes: Record<string, unknown> }) => m.nodes.head && m.nodes.tail).slice(0, 3)) {
-    await page.keyboard.press('Escape');
-    await hand.click(nodes.head.x, nodes.head.y);
-    await hand.click(nodes.tail.x, nodes.tail.y);
-  }
-  await page.getByRole('group', { name: 'nodes' }).getByRole('button').nth(2).click();
-  await page.waitForTimeout(400);
-  await shot(page, 'trap-cards');
 });
 
 test('what the labeller sees', async ({ page }) => {
@@ -163,9 +149,6 @@ test('what the labeller sees', async ({ page }) => {
   await page.mouse.move(300, 200);
   await page.waitForTimeout(700);
   await shot(page, 'bench');
-  await page.getByRole('button', { name: 'Handbook' }).click();
-  await page.waitForTimeout(600);
-  await shot(page, 'handbook');
 });
 
 test('what the reviewer sees', async ({ page }) => {
@@ -177,4 +160,30 @@ test('what the reviewer sees', async ({ page }) => {
   await new StageHand(page).shown();
   await page.waitForTimeout(700);
   await shot(page, 'review');
+});
+
+test('a clip: tracks, answers that switch, a stretch', async ({ page }) => {
+  await as(page, 'Ravi Sørby');
+  await page.getByRole('region', { name: 'my work in Row pass' }).getByRole('button', { name: 'Continue' }).click();
+  const hand = new StageHand(page);
+  await hand.shown();
+  const goTo = async (frame: number) => {
+    await page.keyboard.press('t');
+    await page.keyboard.press('e');
+    await page.getByRole('textbox', { name: 'frame or time' }).pressSequentially(String(frame));
+    await page.keyboard.press('Enter');
+    await expect(page.getByRole('slider', { name: 'frame' })).toHaveAttribute('aria-valuenow', String(frame));
+  };
+  await goTo(101);
+  await page.keyboard.press('q');
+  await hand.pick(hand.marks.nth(1));
+  await page.waitForTimeout(700);
+  await shot(page, 'clip');
+  await page.keyboard.press('Escape');
+  await page.keyboard.press('Escape');
+  await goTo(190);
+  await page.keyboard.press('r');
+  await page.keyboard.press('q');
+  await page.waitForTimeout(700);
+  await shot(page, 'clip-said');
 });

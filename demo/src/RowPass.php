@@ -64,7 +64,7 @@ final class RowPass
 
     private float $wave;
 
-    public function __construct(private readonly Chance $chance)
+    public function __construct(private readonly Chance $chance, private readonly int $frames = self::FRAMES)
     {
         $this->speed = $chance->between(1.0, 1.4);
         $this->shake = $chance->between(0.8, 1.6);
@@ -140,7 +140,7 @@ final class RowPass
             $seen[(int) $frame] = $kind === Shape::Box ? Box::of($n[0], $n[1], $n[2], $n[3]) : Polygon::of([array_values($n)]);
         }
         ksort($seen);
-        $places = $kind === Shape::Box ? Thinning::places($seen, 3.0, 0.03) : array_values(array_filter(array_keys($seen), static fn (int $frame): bool => $frame % 12 === 0 || $frame === array_key_first($seen)));
+        $places = $kind === Shape::Box ? Thinning::places($seen, 3.0, 0.03) : array_values(array_filter(array_keys($seen), static fn (int $frame): bool => $frame % 6 === 0 || $frame === array_key_first($seen)));
         $off = static fn (float $value): float => round($value + $chance->normal($shake * 0.5), 1);
         $keys = [];
         foreach ($places as $place) {
@@ -187,7 +187,7 @@ final class RowPass
         $ffmpeg->setTimeout(300);
         $raw = fopen("{$file}.raw", 'w') ?: throw new RuntimeException("{$file}.raw can not be written");
         $truth = $net = [];
-        for ($frame = 0; $frame < self::FRAMES; $frame++) {
+        for ($frame = 0; $frame < $this->frames; $frame++) {
             $image = $this->frame($frame, $truth, $net);
             ob_start();
             imagejpeg($image, null, 94);
@@ -208,7 +208,7 @@ final class RowPass
         }
         $tracks[] = ['class' => 'net', 'kind' => 'polygon', 'frames' => $net];
 
-        return ['frames' => self::FRAMES, 'tracks' => $tracks, 'gust' => $this->gust, 'blocked' => $this->branch];
+        return ['frames' => $this->frames, 'tracks' => $tracks, 'gust' => $this->gust, 'blocked' => $this->branch];
     }
 
     /**
@@ -516,7 +516,7 @@ final class RowPass
     private function sound(): string
     {
         $rate = 16_000;
-        $count = intdiv(self::FRAMES * $rate, self::RATE);
+        $count = intdiv($this->frames * $rate, self::RATE);
         $samples = '';
         $slow = $low = 0.0;
         $phase = 0.0;
