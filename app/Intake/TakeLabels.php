@@ -171,7 +171,8 @@ final class TakeLabels
             foreach (array_chunk($rows, 200) as $chunk) {
                 DB::table('marks')->insert($chunk);
             }
-            Keys::insert($new);
+            $check = new MarkCheck($project->codebookVersion()->codebook());
+            Keys::insert($new, static fn (Key $key, Mark $mark): bool => $check->isFaulty($key, $mark, $read->picture->width, $read->picture->height));
             History::write($history);
             Layers::count($layer);
 

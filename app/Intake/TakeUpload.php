@@ -8,6 +8,8 @@ use App\Models\Import;
 use App\Models\ImportFile;
 use App\Support\Cancelled;
 use App\Support\Job;
+use App\Support\Lock;
+use Illuminate\Database\QueryException;
 use Throwable;
 
 /**
@@ -51,7 +53,14 @@ final class TakeUpload extends Job
             if ($import->refresh()->state === 'cancelled') {
                 throw Cancelled::byHand();
             }
-            $file->update(['progress' => mb_strimwidth($words, 0, 250, '…')]);
+            try {
+                $file->update(['progress' => mb_strimwidth($words, 0, 250, '…')]);
+            } catch (QueryException $e) {
+                // minutes of decoding are not thrown away because somebody else writes for long: the next word of progress comes in a second
+                if (! Lock::isBusy($e)) {
+                    throw $e;
+                }
+            }
         };
         $items = [];
         try {

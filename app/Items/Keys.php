@@ -4,8 +4,8 @@ declare(strict_types=1);
 
 namespace App\Items;
 
-use App\Models\Layer;
 use App\Models\MarkRow;
+use Closure;
 use Illuminate\Support\Facades\DB;
 use Skeno\Core\Codebook\Shape;
 use Skeno\Core\Marks\Mark;
@@ -19,14 +19,20 @@ final class Keys
     /** Marks asked for in a statement, and rows written in one. */
     private const CHUNK = 500;
 
+    /** In the very words of the partial index `mark_keys_telling`. */
+    private const TELLING = "(mark_keys.faulty = 1 or mark_keys.answers != '{}')";
+
     /**
      * Keys that stand, of the marks of a layer.
      *
+     * @param  bool  $telling  only those that say more than where an object is: that answer something, or are faulty
      * @return array<string, list<Key>> by mark, in order
      */
-    public static function ofLayer(int $layer): array
+    public static function ofLayer(int $layer, bool $telling = false): array
     {
-        return self::read(DB::table('mark_keys')->join('marks', 'marks.id', '=', 'mark_keys.mark_id')->where('marks.layer_id', $layer)->whereNull('marks.deleted_at'));
+        $keys = DB::table('mark_keys')->join('marks', 'marks.id', '=', 'mark_keys.mark_id')->where('marks.layer_id', $layer)->whereNull('marks.deleted_at');
+
+        return self::read($telling ? $keys->whereRaw(self::TELLING) : $keys);
     }
 
     /**
@@ -121,28 +127,57 @@ final class Keys
         return DB::table('mark_keys')->where('mark_id', $mark)->exists();
     }
 
-    /** Writes keys as they are to be, with their revisions, and keeps the face of the mark. @param  list<Key>  $keys */
-    public static function write(MarkRow $mark, array $keys, ?int $author): void
+    /**
+     * Writes keys as they are to be, with their revisions, and keeps the face of the mark.
+     *
+     * @param  list<Key>  $keys
+     * @param  ?Closure(Key): bool  $faulty  whether the check finds something about one
+     */
+    public static function write(MarkRow $mark, array $keys, ?int $author, ?Closure $faulty = null): void
     {
+        $isFace = self::mayBeFace($mark, $keys);
         foreach (array_chunk($keys, self::CHUNK) as $some) {
             DB::table('mark_keys')->upsert(array_map(static fn (Key $key): array => [
                 'mark_id' => $mark->id, 'place' => $key->place, 'geometry' => $key->geometry === null ? null : self::json($key->geometry->toArray()),
                 'answers' => self::json((object) ($key->toArray()['answers'] ?? [])), 'hidden' => $key->hidden, 'source' => $key->source->value, 'confidence' => $key->confidence,
-                'size' => Face::size($key->geometry), 'author_id' => $author, 'revision' => $key->revision, 'deleted_at' => null, 'created_at' => now(), 'updated_at' => now(),
-            ], $some), ['mark_id', 'place'], ['geometry', 'answers', 'hidden', 'source', 'confidence', 'size', 'author_id', 'revision', 'deleted_at', 'updated_at']);
+                'size' => Face::size($key->geometry), 'faulty' => $faulty !== null && $faulty($key), 'author_id' => $author, 'revision' => $key->revision, 'deleted_at' => null, 'created_at' => now(), 'updated_at' => now(),
+            ], $some), ['mark_id', 'place'], ['geometry', 'answers', 'hidden', 'source', 'confidence', 'size', 'faulty', 'author_id', 'revision', 'deleted_at', 'updated_at']);
         }
-        self::face($mark);
+        if ($isFace) {
+            self::face($mark);
+        }
     }
 
-    /** Writes the keys of marks that are new. @param  array<array-key, Mark>  $marks */
-    public static function insert(array $marks): void
+    /** Whether another key may become the face when these are written; most are not seen better than it. @param  list<Key>  $keys */
+    private static function mayBeFace(MarkRow $mark, array $keys): bool
+    {
+        $face = $mark->place === null ? null : self::row($mark->id, $mark->place);
+        if ($face === null || $face->deleted_at !== null || (bool) $face->hidden) {
+            return true;
+        }
+        foreach ($keys as $key) {
+            if ($key->place === $mark->place || (! $key->hidden && Face::size($key->geometry) >= (float) $face->size)) {
+                return true;
+            }
+        }
+
+        return false;
+    }
+
+    /**
+     * Writes the keys of marks that are new.
+     *
+     * @param  array<array-key, Mark>  $marks
+     * @param  Closure(Key, Mark): bool  $faulty  whether the check finds something about one
+     */
+    public static function insert(array $marks, Closure $faulty): void
     {
         $rows = [];
         foreach ($marks as $mark) {
             foreach ($mark->keys as $key) {
                 $rows[] = [
                     'mark_id' => $mark->id, 'place' => $key->place, 'geometry' => $key->geometry === null ? null : self::json($key->geometry->toArray()), 'answers' => self::json((object) ($key->toArray()['answers'] ?? [])),
-                    'hidden' => $key->hidden, 'source' => $key->source->value, 'confidence' => $key->confidence, 'size' => Face::size($key->geometry), 'revision' => 1, 'created_at' => now(), 'updated_at' => now(),
+                    'hidden' => $key->hidden, 'source' => $key->source->value, 'confidence' => $key->confidence, 'size' => Face::size($key->geometry), 'faulty' => $faulty($key, $mark), 'revision' => 1, 'created_at' => now(), 'updated_at' => now(),
                 ];
             }
         }
@@ -154,8 +189,11 @@ final class Keys
     /** Takes a key away. */
     public static function remove(MarkRow $mark, int $place, int $revision, ?int $author): void
     {
+        $wasFace = $mark->place === $place;
         DB::table('mark_keys')->where('mark_id', $mark->id)->where('place', $place)->update(['deleted_at' => now(), 'updated_at' => now(), 'revision' => $revision, 'author_id' => $author]);
-        self::face($mark);
+        if ($wasFace) {
+            self::face($mark);
+        }
     }
 
     /** What a track is shown by where there is one picture of it; when no key with a shape is left, the last one stays. */
@@ -199,7 +237,7 @@ final class Keys
                 continue;
             }
             $changed = true;
-            DB::table('mark_keys')->upsert([['mark_id' => $into->id, 'revision' => ($own->revision ?? 0) + 1, 'created_at' => now(), 'updated_at' => now()] + (array) $row], ['mark_id', 'place'], ['geometry', 'answers', 'hidden', 'source', 'confidence', 'size', 'author_id', 'revision', 'deleted_at', 'updated_at']);
+            DB::table('mark_keys')->upsert([['mark_id' => $into->id, 'revision' => ($own->revision ?? 0) + 1, 'created_at' => now(), 'updated_at' => now()] + (array) $row], ['mark_id', 'place'], ['geometry', 'answers', 'hidden', 'source', 'confidence', 'size', 'faulty', 'author_id', 'revision', 'deleted_at', 'updated_at']);
         }
         if ($changed) {
             self::face($into);

@@ -10,6 +10,7 @@ use App\Models\User;
 use Illuminate\Support\Collection;
 use Illuminate\Support\Facades\DB;
 use Illuminate\Support\Str;
+use Skeno\Core\Marks\EditAction;
 
 /**
  * Carries marks and sayings from one layer of an item to another, each as a mark of its own with a history of its own. Called in a
@@ -95,7 +96,7 @@ final class LayerCopy
                 continue;
             }
             if ($mark->deleted_at === null && $origin->deleted_at === null && Keys::merge($mark, $origin)) {
-                History::write([History::entry($into->item_id, $into->id, $origin->id, $origin->revision, $action, null, ['keys' => 'of the draft'], $by?->id)]);
+                History::write([History::entry($into->item_id, $into->id, $origin->id, $origin->revision, EditAction::Key->value, null, ['keys' => 'those of the draft'], $by?->id)]);
             }
             $untouched = $mark->revision === 1;
             if ($untouched || ($mark->deleted_at !== null && $origin->deleted_at !== null)) {

@@ -31,11 +31,14 @@ final class Layers
         )->refresh();
     }
 
-    /** @return list<Mark> that stand in a layer, in order of age */
-    public static function marks(Layer $layer): array
+    /**
+     * @param  bool  $telling  of tracks only the keys that say more than where it is
+     * @return list<Mark> that stand in a layer, in order of age
+     */
+    public static function marks(Layer $layer, bool $telling = false): array
     {
         $rows = MarkRow::query()->where('layer_id', $layer->id)->whereNull('deleted_at')->orderBy('id')->get();
-        $keys = $rows->contains(static fn (MarkRow $row): bool => $row->stretches !== null) ? Keys::ofLayer($layer->id) : [];
+        $keys = $rows->contains(static fn (MarkRow $row): bool => $row->stretches !== null) ? Keys::ofLayer($layer->id, $telling) : [];
 
         return array_values($rows->map(static fn (MarkRow $row): Mark => $row->mark(keys: $keys[$row->id] ?? []))->all());
     }

@@ -121,6 +121,9 @@ final class ChangeCodebook
             $marks[(string) $row->class][(string) $row->kind] = (int) $row->n;
         }
         $answered = [...$stored()->whereNotIn('answers', ['{}', '[]'])->groupBy('class', 'answers')->selectRaw('class, answers, count(*) as n')->get(), ...$said()->whereNotIn('answers', ['{}', '[]'])->groupBy('answers')->selectRaw("'' as class, answers, count(*) as n")->get()];
+        // of tracks also what their keys answer
+        array_push($answered, ...DB::table('mark_keys')->join('marks', 'marks.id', '=', 'mark_keys.mark_id')->where('marks.project_id', $project->id)->whereNull('marks.deleted_at')->whereNull('mark_keys.deleted_at')
+            ->whereNotIn('mark_keys.answers', ['{}', '[]'])->groupBy('marks.class', 'mark_keys.answers')->selectRaw('marks.class as class, mark_keys.answers as answers, count(*) as n')->get());
         foreach ($answered as $row) {
             foreach ((array) json_decode((string) $row->answers, true) as $question => $answer) {
                 $json = (string) json_encode($answer);
@@ -130,6 +133,17 @@ final class ChangeCodebook
         foreach ($said()->where('tags', '!=', '[]')->groupBy('tags')->selectRaw('tags, count(*) as n')->get() as $row) {
             foreach ((array) json_decode((string) $row->tags, true) as $tag) {
                 $tags[(string) $tag] = ($tags[(string) $tag] ?? 0) + (int) $row->n;
+            }
+        }
+        // what is said along items with an axis
+        foreach ($said()->where('stretches', '!=', '[]')->select('stretches')->cursor() as $row) {
+            foreach ((array) json_decode((string) $row->stretches, true) as $stretch) {
+                if (isset($stretch['tag'])) {
+                    $tags[(string) $stretch['tag']] = ($tags[(string) $stretch['tag']] ?? 0) + 1;
+                } else {
+                    $json = (string) json_encode($stretch['answer'] ?? null);
+                    $answers[''][(string) $stretch['question']][$json] = ($answers[''][(string) $stretch['question']][$json] ?? 0) + 1;
+                }
             }
         }
         // nodes are inside the geometry: they are counted only where a skeleton may lose one

@@ -217,7 +217,8 @@ final class ApplyEdits
     {
         $numbers = 0;
         foreach ($edits as $edit) {
-            $geometry = is_array($edit) && is_array($edit['data'] ?? null) ? ($edit['data']['geometry'] ?? null) : null;
+            $data = is_array($edit) && is_array($edit['data'] ?? null) ? $edit['data'] : [];
+            $geometry = $data['geometry'] ?? (is_array($data['key'] ?? null) ? $data['key']['geometry'] ?? null : null);
             $rings = is_array($geometry) ? [...(is_array($geometry['rings'] ?? null) ? $geometry['rings'] : []), $geometry['points'] ?? null] : [];
             foreach ($rings as $ring) {
                 $numbers += is_array($ring) ? count($ring) : 0;
@@ -304,8 +305,10 @@ final class ApplyEdits
         $after = $edit->key($track->kind);
         if ($after !== null) {
             $earlier = $made === null ? [] : $this->codebooks->since($desk->project, $made);
-            (new MarkCheck($codebook))->admitKey($after, $track, $desk->item->asset->width, $desk->item->asset->height, $places, 'data', $earlier);
-            Keys::write($row, [$after], $actor->user->id);
+            $check = new MarkCheck($codebook);
+            $asset = $desk->item->asset;
+            $check->admitKey($after, $track, $asset->width, $asset->height, $places, 'data', $earlier);
+            Keys::write($row, [$after], $actor->user->id, static fn (Key $key): bool => $check->isFaulty($key, $track, $asset->width, $asset->height));
         } elseif ($before !== null) {
             Keys::remove($row, $place, $edit->base + 1, $actor->user->id);
         } else {
@@ -365,7 +368,8 @@ final class ApplyEdits
         $row->save();
         if ($after?->isTrack() === true && $after->place !== null && $edit->action === EditAction::Create && ! Keys::has($row->id)) {
             // what was drawn is its first key
-            Keys::write($row, [Key::of($after->place, $after->geometry)], $actor->user->id);
+            $asset = $desk->item->asset;
+            Keys::write($row, [Key::of($after->place, $after->geometry)], $actor->user->id, fn (Key $key): bool => (new MarkCheck($desk->project->codebookVersion()->codebook()))->isFaulty($key, $after, $asset->width, $asset->height));
         }
         $desk->changed = true;
         $this->remember($actor, $desk, $edit, $row->id, $row->revision, $before?->toArray(), $after?->toArray());

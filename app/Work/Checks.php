@@ -30,12 +30,18 @@ final class Checks
         return $this->of($turn->layer, $turn->project->codebookVersion()->codebook());
     }
 
+    /** @return list<Finding> the same while a hand draws: of tracks only the keys are looked at that were found faulty when they were written */
+    public function live(Turn $turn): array
+    {
+        return $this->of($turn->layer, $turn->project->codebookVersion()->codebook(), true);
+    }
+
     /** @return list<Finding> */
-    public function of(Layer $layer, Codebook $codebook): array
+    public function of(Layer $layer, Codebook $codebook, bool $telling = false): array
     {
         $asset = $layer->item->asset;
 
-        return (new MarkCheck($codebook))->item(Layers::marks($layer), $asset->width, $asset->height, $layer->said(), $layer->item->places());
+        return (new MarkCheck($codebook))->item(Layers::marks($layer, $telling), $asset->width, $asset->height, $layer->said(), $layer->item->places());
     }
 
     /** @return list<Finding> boxes that leave more air than their class allows; reads the picture, so never under a lock */

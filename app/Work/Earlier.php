@@ -9,6 +9,7 @@ use App\Models\DecisionRow;
 use App\Models\MarkRow;
 use App\Models\Turn;
 use Illuminate\Support\Facades\DB;
+use Skeno\Core\Marks\EditAction;
 use Skeno\Core\Workflow\Decision;
 
 /** The marks of an item as they were when it was last returned, worked out from their history: what has been done about it since. */
@@ -21,8 +22,8 @@ final class Earlier
         if ($returned === null) {
             return ['at' => null, 'marks' => []];
         }
-        // of each mark the first change since then says what it was before
-        $first = DB::table('mark_history')->where('layer_id', $turn->layer_id)->whereNotNull('mark_id')->where('created_at', '>', $returned->created_at)->groupBy('mark_id')->selectRaw('min(id)');
+        // of each mark the first change since then says what it was before (a key of a track says nothing of the rest of it)
+        $first = DB::table('mark_history')->where('layer_id', $turn->layer_id)->whereNotNull('mark_id')->where('action', '!=', EditAction::Key)->where('created_at', '>', $returned->created_at)->groupBy('mark_id')->selectRaw('min(id)');
         $before = DB::table('mark_history')->whereIn('id', $first)->pluck('before', 'mark_id');
         $marks = [];
         foreach (MarkRow::query()->where('layer_id', $turn->layer_id)->orderBy('id')->get() as $row) {

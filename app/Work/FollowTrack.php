@@ -22,6 +22,11 @@ final class FollowTrack
     /** Frames in one answer: about a second of work. */
     public const MOST = 24;
 
+    /** Shapes that are thinned at a time, and numbers in them. */
+    private const MOST_SHAPES = 5000;
+
+    private const MOST_NUMBERS = 40_000;
+
     public function __construct(private readonly ClipStore $clips)
     {
     }
@@ -79,13 +84,17 @@ final class FollowTrack
     {
         $kind = Shape::tryFrom($in->string('kind', 40)) ?? throw InvalidValue::at('kind', $in->raw('kind'), implode(', ', Shape::flatKinds()));
         $seen = [];
+        $numbers = 0;
         $before = -1;
         foreach ($in->objects('shapes') as $i => $shape) {
             $place = $shape->int('place', $before + 1);
-            $seen[$before = $place] = $kind->flat($shape->object('geometry'), "shapes[{$i}].geometry");
-        }
-        if (count($seen) > 5000) {
-            throw InvalidValue::at('shapes', count($seen), 'at most 5000 at a time');
+            $geometry = $shape->object('geometry');
+            $numbers += count($geometry->all(), COUNT_RECURSIVE);
+            // each pair of outlines is compared point by point
+            if (count($seen) >= self::MOST_SHAPES || $numbers > self::MOST_NUMBERS) {
+                throw InvalidValue::at('shapes', $i + 1, 'fewer or plainer shapes at a time');
+            }
+            $seen[$before = $place] = $kind->flat($geometry, "shapes[{$i}].geometry");
         }
 
         return Thinning::places($seen);

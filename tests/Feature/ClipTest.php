@@ -275,6 +275,52 @@ final class ClipTest extends TestCase
         }
     }
 
+    public function test_a_faulty_key_is_told_while_drawing_and_at_submit(): void
+    {
+        $this->clip();
+        $this->assign($this->project, $this->manager, $this->mei, null);
+        $turn = $this->next($this->mei)['turn']['id'];
+        $mark = $this->ulid();
+        $edits = fn (array $edits): array => $this->api($this->mei, 'post', "/projects/{$this->project->id}/turns/{$turn}/edits", ['edits' => $edits])->assertOk()->json('findings');
+        self::assertSame([], array_values(array_filter($edits([$this->track($mark)]), static fn (array $finding): bool => $finding['code'] === 'outside')));
+        $found = $edits([$this->key($mark, 10, 0, ['geometry' => $this->box(-20, 50)]), $this->key($mark, 12, 0, ['geometry' => $this->box(20, 50)]), $this->key($mark, 14, 0, ['geometry' => $this->box(-20, 50)])]);
+        self::assertSame([10, 'outside'], [$found[0]['place'], $found[0]['code']]);
+        self::assertStringContainsString('and 1 more', $found[0]['message']);
+        $this->api($this->mei, 'post', "/projects/{$this->project->id}/turns/{$turn}/submit", ['nothing' => false, 'anyway' => true])->assertStatus(422)->assertJsonPath('findings.0.place', 10);
+        // put right they are told no more; beyond its end neither
+        $found = $edits([$this->key($mark, 10, 1, ['geometry' => $this->box(20, 50)]), ['id' => $this->ulid(), 'action' => 'change', 'mark' => $mark, 'base' => 1, 'data' => ['stretches' => [[0, 13]]]]]);
+        self::assertSame([], array_values(array_filter($found, static fn (array $finding): bool => $finding['code'] === 'outside')));
+        $this->api($this->mei, 'post', "/projects/{$this->project->id}/turns/{$turn}/submit", ['nothing' => false, 'anyway' => true])->assertOk();
+    }
+
+    public function test_a_returned_clip_comes_back_with_its_keys_and_a_changed_codebook_takes_them_along(): void
+    {
+        $tobias = $this->member($this->project, Role::Reviewer, 'Tobias');
+        $this->clip();
+        $this->assign($this->project, $this->manager, $this->mei, $tobias);
+        $turn = $this->next($this->mei)['turn']['id'];
+        $mark = $this->ulid();
+        $this->send($this->mei, $turn, [$this->track($mark), $this->key($mark, 10, 0, ['geometry' => $this->box(50, 50)])]);
+        $this->api($this->mei, 'post', "/projects/{$this->project->id}/turns/{$turn}/submit", ['nothing' => false, 'anyway' => true])->assertOk();
+        $review = $this->decisionOf($turn);
+        $this->api($tobias, 'post', "/projects/{$this->project->id}/turns/{$review}/take")->assertOk();
+        $this->api($tobias, 'post', "/projects/{$this->project->id}/turns/{$review}/pins", ['x' => 60, 'y' => 60, 'text' => 'loose'])->assertStatus(422);
+        $this->api($tobias, 'post', "/projects/{$this->project->id}/turns/{$review}/pins", ['x' => 60, 'y' => 60, 'place' => 10, 'mark' => $mark, 'text' => 'loose'])->assertStatus(201)->assertJsonPath('place', 10);
+        \Illuminate\Support\Carbon::setTestNow(now()->addMinutes(2));
+        \Carbon\CarbonImmutable::setTestNow(now());
+        $this->api($tobias, 'post', "/projects/{$this->project->id}/turns/{$review}/decision", ['decision' => 'return', 'reason' => 'tighter'])->assertOk();
+        \Illuminate\Support\Carbon::setTestNow(now()->addMinutes(2));
+        \Carbon\CarbonImmutable::setTestNow(now());
+        $again = $this->next($this->mei);
+        self::assertSame([0, 10], array_column($again['keys'], 'place'));
+        self::assertSame(10, $again['pins'][0]['place']);
+        $this->send($this->mei, $again['turn']['id'], [$this->key($mark, 10, 1, ['geometry' => $this->box(51, 51)]), $this->key($mark, 15, 0, ['geometry' => $this->box(60, 50)])]);
+        $earlier = $this->api($this->mei, 'get', "/projects/{$this->project->id}/turns/{$again['turn']['id']}/earlier")->assertOk()->json('marks');
+        self::assertSame([$mark], array_column($earlier, 'id'));
+        \Illuminate\Support\Carbon::setTestNow();
+        \Carbon\CarbonImmutable::setTestNow();
+    }
+
     public function test_an_object_is_followed_some_frames_at_a_time_and_leaves_few_keys(): void
     {
         $this->clip();

@@ -295,7 +295,7 @@ final class TurnController
     /** @return list<array<string, mixed>> */
     private function findings(Turn $turn): array
     {
-        return array_map(static fn (Finding $finding): array => $finding->toArray(), $this->checks->findings($turn));
+        return array_map(static fn (Finding $finding): array => $finding->toArray(), $this->checks->live($turn));
     }
 
     /** A turn the person may see: their own, one handed out to them, one they review; managers see all. */

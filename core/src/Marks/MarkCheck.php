@@ -311,6 +311,14 @@ final readonly class MarkCheck
         return $answers;
     }
 
+    /** Whether there is anything to say about a key of a track by itself. */
+    public function isFaulty(Key $key, Mark $track, int $width, int $height): bool
+    {
+        $class = $this->codebook->class($track->class);
+
+        return $class !== null && $key->geometry !== null && $this->geometry($track->as($key->geometry), $class, '', $width, $height) !== [];
+    }
+
     /** @return list<Finding> about the keys of a track: of each fault the first place, with how often it is there */
     private function keys(Mark $mark, LabelClass $class, string $name, int $width, int $height): array
     {
