@@ -79,6 +79,7 @@ Route::middleware(['auth:sanctum', StillWelcome::class])->group(static function 
             Route::post('invitations', [PeopleController::class, 'invite']);
             Route::delete('invitations/{invitation}', [PeopleController::class, 'withdraw']);
             Route::post('items/archive', [ItemController::class, 'archive']);
+            Route::post('items/{item}/frames', [ItemController::class, 'frames']);
             Route::post('items/facts', [ItemController::class, 'facts']);
             Route::get('chores', [ChoreController::class, 'index']);
             Route::delete('chores/{chore}', [ChoreController::class, 'cancel']);

@@ -5,9 +5,11 @@ declare(strict_types=1);
 namespace App\Chores;
 
 use App\Intake\TakeFacts;
+use App\Intake\TakeFrames;
 use App\Items\ItemStates;
 use App\Models\Assignment;
 use App\Models\Chore;
+use App\Models\Item;
 use App\Models\Project;
 use App\Models\User;
 use App\Support\Cancelled;
@@ -26,12 +28,12 @@ final class Chores
     /** Items done between two looks whether it has been cancelled. */
     public const CHUNK = 1000;
 
-    public function __construct(private readonly HandOut $handOut, private readonly TakeFacts $facts)
+    public function __construct(private readonly HandOut $handOut, private readonly TakeFacts $facts, private readonly TakeFrames $frames)
     {
     }
 
     /**
-     * @param  'hand_out'|'withdraw'|'archive'|'facts'  $kind
+     * @param  'hand_out'|'withdraw'|'archive'|'facts'|'frames'  $kind
      * @param  array<string, mixed>  $input
      */
     public function begin(Project $project, ?User $user, string $kind, array $input, int $total): Chore
@@ -92,6 +94,7 @@ final class Chores
             'withdraw' => $this->withdraw($chore),
             'archive' => $this->archive($chore),
             'facts' => $this->facts($chore),
+            'frames' => $this->frames($chore),
             default => throw new RuntimeException("there is no chore {$chore->kind}"),
         };
         Chore::query()->whereKey($chore->id)->where('state', 'working')->update(['state' => 'done', 'input' => '{}']);
@@ -133,6 +136,16 @@ final class Chores
         // tried again it begins at the top of the table, which changes nothing that is taken in already
         $chore->update(['done' => 0]);
         $report = ($this->facts)($chore->project, self::table($chore), fn (int $rows) => $this->goOn($chore, $rows));
+        $chore->update(['report' => $report]);
+    }
+
+    private function frames(Chore $chore): void
+    {
+        $clip = Item::query()->where('project_id', $chore->project_id)->with('asset')->find($chore->input['item'] ?? 0) ?? throw Refusal::because('item_gone', 'the clip is not in the project any more');
+        $into = Project::query()->find($chore->input['into'] ?? 0) ?? throw Refusal::because('project_gone', 'the project the frames were to go into is gone');
+        // tried again it goes through all of them: what is taken in already is known
+        $chore->update(['done' => 0]);
+        $report = ($this->frames)($clip, TakeFrames::chosen($clip, is_string($chore->input['frames'] ?? null) ? $chore->input['frames'] : ''), $into, fn (int $frames) => $this->goOn($chore, $frames));
         $chore->update(['report' => $report]);
     }
 

@@ -4,6 +4,7 @@ declare(strict_types=1);
 
 namespace App\Releases;
 
+use App\Intake\TakeFrames;
 use App\Models\Project;
 use App\Models\Release;
 use Illuminate\Support\Facades\DB;
@@ -25,13 +26,16 @@ final class Parts
             return [];
         }
         $hashes = $given = [];
+        $clips = TakeFrames::clips($project->id);
         $rows = DB::table('items')->join('assets', 'assets.id', '=', 'items.asset_id')->join('sets', 'sets.id', '=', 'items.set_id')->where('items.project_id', $project->id)
             ->orderBy('items.path')->select('items.path', 'items.state', 'items.nothing', 'items.mark_count', 'items.part', 'sets.path as set_path', 'assets.sha256')->cursor();
         foreach ($rows as $row) {
             if ($recipe->takes(ItemState::from((string) $row->state), (int) $row->mark_count > 0 || (int) $row->nothing === 1, (string) $row->set_path)) {
-                $hashes[(string) $row->path] = (string) $row->sha256;
+                // frames of one clip go where the clip goes
+                $hash = $clips[(string) $row->path] ?? (string) $row->sha256;
+                $hashes[(string) $row->path] = $hash;
                 if ($row->part !== null) {
-                    $given[(string) $row->sha256] = Part::from((string) $row->part);
+                    $given[$hash] = Part::from((string) $row->part);
                 }
             }
         }

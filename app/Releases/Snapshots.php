@@ -7,6 +7,7 @@ namespace App\Releases;
 use App\Codebooks\Codebooks;
 use App\Files\AssetStore;
 use App\Files\ClipStore;
+use App\Intake\TakeFrames;
 use App\Items\Keys;
 use App\Models\Project;
 use App\Models\Release;
@@ -140,12 +141,13 @@ final class Snapshots
         try {
             $parts = $this->parts->of($project, $recipe, $release->number);
             $kept = [];
-            $items = function () use ($project, $recipe, $codebook, $parts, $census, &$kept): iterable {
+            $clips = TakeFrames::clips($project->id);
+            $items = function () use ($project, $recipe, $codebook, $parts, $census, $clips, &$kept): iterable {
                 foreach ($this->items($project, $recipe, $codebook) as $item) {
                     $item = $item->withPart($parts[$item->path] ?? null);
                     $census->add($item);
                     if ($item->part !== null) {
-                        $kept[$item->hash] = $item->part;
+                        $kept[$clips[$item->path] ?? $item->hash] = $item->part;
                     }
                     yield $item;
                 }

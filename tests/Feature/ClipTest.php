@@ -47,9 +47,9 @@ final class ClipTest extends TestCase
         return $file;
     }
 
-    private function clip(string $path = 'row/a.mp4'): Item
+    private function clip(string $path = 'row/a.mp4', bool $sound = true): Item
     {
-        $outcome = app(TakeFiles::class)->one($this->project, $this->file(basename($path)), $path, false);
+        $outcome = app(TakeFiles::class)->one($this->project, $this->file(basename($path), $sound), $path, false);
         self::assertSame('taken', $outcome->state, $outcome->reason);
 
         return Item::query()->findOrFail($outcome->item);
@@ -273,6 +273,39 @@ final class ClipTest extends TestCase
             self::assertSame(2, Artisan::call('skeno:frames', ['project' => (string) $this->project->id, 'item' => (string) $item->id, '--out' => $out, '--json' => true] + $wrong));
             self::assertDirectoryDoesNotExist($out);
         }
+    }
+
+    public function test_frames_of_a_clip_become_pictures_that_know_it(): void
+    {
+        $item = $this->clip();
+        $path = "/projects/{$this->project->id}/items/{$item->id}/frames";
+        $other = $this->project('Stills');
+        $begin = fn (array $body): \App\Models\Chore => \App\Models\Chore::query()->findOrFail($this->api($this->manager, 'post', $path, $body)->assertStatus(202)->json('chore'));
+        Queue::fake();
+        foreach ([['frames' => 'every:10'], ['frames' => 'stretch:19-21'], ['frames' => 'list:39,20']] as $body) {
+            app(\App\Chores\Chores::class)->run($begin($body));
+        }
+        $pictures = Item::query()->where('project_id', $this->project->id)->where('kind', 'picture')->with('asset')->orderBy('path')->get();
+        self::assertSame([0, 10, 19, 20, 21, 30, 39], $pictures->map(static fn (Item $one): int => (int) $one->facts['frame'])->all());
+        foreach ($pictures as $one) {
+            self::assertSame((int) $one->facts['frame'], NumberedClip::read(app(\App\Files\AssetStore::class)->file($one->asset)));
+            self::assertSame(['row/a.mp4', sprintf('row/a/%06d.png', (int) $one->facts['frame'])], [$one->facts['clip'], $one->path]);
+        }
+        // the clip and its frames go to one part of a split
+        $this->clip('row/b.mp4', false);
+        $split = \Skeno\Core\Release\Recipe::fromArray(['states' => 'any', 'with_unlabelled' => true, 'split' => ['train' => 50, 'val' => 25, 'test' => 25, 'seed' => 3]], $this->project->codebookVersion()->codebook());
+        $parts = app(\App\Releases\Parts::class)->of($this->project, $split, 1);
+        self::assertCount(9, $parts);
+        self::assertCount(1, array_unique(array_map(static fn ($part): string => $part->value, array_intersect_key($parts, array_flip([...$pictures->pluck('path')->all(), 'row/a.mp4'])))));
+        // into another project only by one who manages it
+        $this->api($this->manager, 'post', $path, ['frames' => 'every:20', 'project' => $other->id])->assertStatus(422)->assertJsonPath('field', 'project');
+        \App\Models\Membership::query()->create(['project_id' => $other->id, 'user_id' => $this->manager->id, 'role' => Role::Manager]);
+        app(\App\Chores\Chores::class)->run($begin(['frames' => 'every:20', 'project' => $other->id]));
+        self::assertSame(['row/a/000000.png', 'row/a/000020.png'], Item::query()->where('project_id', $other->id)->orderBy('path')->pluck('path')->all());
+        foreach (['every:0', 'list:40', 'stretch:5-4', 'keys', 'list:'] as $wrong) {
+            $this->api($this->manager, 'post', $path, ['frames' => $wrong])->assertStatus(422);
+        }
+        $this->api($this->mei, 'post', $path, ['frames' => 'every:20'])->assertStatus(403);
     }
 
     public function test_a_faulty_key_is_told_while_drawing_and_at_submit(): void

@@ -12,6 +12,7 @@ use App\Files\Views;
 use App\Http\Input;
 use App\Intake\DeriveFiles;
 use App\Intake\TakeFacts;
+use App\Intake\TakeFrames;
 use App\Items\FindItems;
 use App\Items\FoundItems;
 use App\Items\ItemShape;
@@ -171,6 +172,26 @@ final class ItemController
         } finally {
             @unlink($file);
         }
+    }
+
+    /** Frames of a clip become pictures: `{frames: every:N | list:0,5,9 | stretch:10-40, project?}`, by a job. */
+    public function frames(Request $request, Chores $chores): JsonResponse
+    {
+        $item = $this->item($request);
+        $in = Input::body($request);
+        $choice = $in->string('frames', 4000);
+        $frames = TakeFrames::chosen($item, $choice);
+        $into = Input::project($request);
+        if ($in->has('project')) {
+            $other = Project::query()->find($in->int('project', 1));
+            if ($other === null || ! Input::actor($request)->may(Ability::ManageProject, $other)) {
+                throw InvalidValue::at('project', $in->raw('project'), 'a project you manage');
+            }
+            $into = $other;
+        }
+        $chore = $chores->begin(Input::project($request), Input::actor($request)->user, 'frames', ['item' => $item->id, 'frames' => $choice, 'into' => $into->id], count($frames));
+
+        return new JsonResponse(['frames' => count($frames), 'chore' => $chore->id], 202);
     }
 
     public function sets(Request $request): JsonResponse

@@ -50,7 +50,7 @@ describe('the question that is open', () => {
     asking.tag('wet');
     asking.tag('blurred');
     asking.tag('dry');
-    expect(asking.said).toEqual({ answers: { light: { value: 'sun' } }, tags: ['blurred', 'dry'] });
+    expect(asking.said).toEqual({ answers: { light: { value: 'sun' } }, tags: ['blurred', 'dry'], stretches: [] });
     asking.tag('dry');
     expect(asking.said.tags).toEqual(['blurred']);
     expect(tray.entries.every((e) => e.edit.mark === null)).toBe(true);

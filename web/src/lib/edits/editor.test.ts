@@ -105,7 +105,7 @@ describe('the editor', () => {
     editor.change([{ subject: saidSubject(ITEM), item: ITEM, before: editor.saidOf(ITEM)!, after: wet }]);
     editor.undo();
     editor.undo();
-    expect([at('A'), editor.saidOf(ITEM)]).toEqual([10, { answers: {}, tags: [] }]);
+    expect([at('A'), editor.saidOf(ITEM)]).toEqual([10, { answers: {}, tags: [], stretches: [] }]);
     expect(sent().map((s) => s[0])).toEqual(['delete', 'create', 'change', 'create']);
     editor.redo();
     expect(editor.isGone('A')).toBe(true);

@@ -20,7 +20,13 @@
   } = $props();
 
   const project = useProject();
-  const words = { hand_out: 'handing out', withdraw: 'taking back', archive: 'archiving or bringing back', facts: 'taking in facts' };
+  const words = {
+    hand_out: 'handing out',
+    withdraw: 'taking back',
+    archive: 'archiving or bringing back',
+    facts: 'taking in facts',
+    frames: 'taking frames of a clip'
+  };
   let chores = $state.raw<Schemas['Chore'][]>([]);
   let error = $state('');
   const goes = (chore: Schemas['Chore']) => chore.state === 'waiting' || chore.state === 'working';

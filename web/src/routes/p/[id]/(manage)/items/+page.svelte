@@ -9,6 +9,7 @@
   import { parts } from '$lib/state/project.svelte';
   import { useProject } from '$lib/state/context';
   import ErrorNote from '$lib/ui/ErrorNote.svelte';
+  import ClipFrames from '$lib/items/ClipFrames.svelte';
   import LongWork from '$lib/ui/LongWork.svelte';
   import Shell from '$lib/ui/Shell.svelte';
   import StateWord from '$lib/ui/StateWord.svelte';
@@ -235,7 +236,14 @@
               .map(([key, value]) => `${key} ${value}`)
               .join(', ')}
           </p>{/if}
+        {#if picked.clip}<p class="soft num">
+            {picked.clip.frames.toLocaleString('en')} frames, {picked.clip.duration.toFixed(2)} s, {picked.clip.rate.toFixed(2)}{picked.clip
+              .variable
+              ? ' on the whole'
+              : ''} frames a second, {picked.clip.format}, {picked.clip.codec}, {picked.clip.sound ? 'with sound' : 'no sound'}
+          </p>{/if}
         {#if picked.parked}<p>parked by {picked.parked.by}: {picked.parked.reason}</p>{/if}
+        {#if picked.clip && project.may('project.manage')}<ClipFrames item={picked} done={() => void load()} />{/if}
       </div>
       {#if picked.parked && project.may('project.manage')}<button class="act" onclick={putBack}>Back to the queue</button>{/if}
       {#if picked.turn}<a class="act main" href={benchOf(picked)}>On the bench</a>{:else}<span class="soft">handed out to nobody</span>{/if}
