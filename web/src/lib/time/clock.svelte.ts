@@ -148,10 +148,11 @@ export class Clock {
     this.speed = SPEEDS[Math.max(0, Math.min(SPEEDS.length - 1, at + by))]!;
     if (this.playing) void this.play();
   }
-  async play(): Promise<void> {
+  /** @param again from the beginning of what is played round and round */
+  async play(again = false): Promise<void> {
     const run = ++this.#run;
     const [first, last] = this.loop ?? [0, this.last];
-    const inside = this.frame >= first && this.frame < last;
+    const inside = !again && this.frame >= first && this.frame < last;
     const from = inside ? this.frame : first;
     this.playing = true;
     try {
@@ -171,7 +172,7 @@ export class Clock {
       if (run !== this.#run) return;
       const now = this.pace.now();
       if (now >= end) {
-        if (this.loop) return void this.play();
+        if (this.loop) return void this.play(true);
         this.#shown(last, first);
         if (this.frame === last) return this.stop();
       } else this.#shown(Math.max(first, Math.min(last, this.times.at(now))), first);

@@ -79,6 +79,7 @@ export class DecodedFrames implements Frames {
   }
 
   want(frame: number): Promise<Picture> {
+    if (this.#closed) return Promise.reject(new Error('closed'));
     const there = this.have(frame);
     if (there) return Promise.resolve(there);
     const group = this.#ask(Math.floor(frame / this.group));
@@ -276,6 +277,7 @@ export class SoughtFrames implements Frames {
     return this.#shown?.frame === frame ? this.#shown.picture : null;
   }
   want(frame: number): Promise<Picture> {
+    if (this.#closed) return Promise.reject(new Error('closed'));
     const there = this.have(frame);
     if (there) return Promise.resolve(there);
     return new Promise((done, fail) => {

@@ -76,7 +76,10 @@ export class ClipSurface extends Flat implements Surface {
           await clip.opened;
           const is = await clip.show(frame);
           // marks and picture change together: both are drawn in the next frame of the screen
-          if (is && !this.#closed) this.tracks.show(frame);
+          if (is && !this.#closed) {
+            this.tracks.show(frame);
+            ports.kept.set('frame', frame);
+          }
           return is;
         },
         newest: (frame) => {
@@ -125,7 +128,6 @@ export class ClipSurface extends Flat implements Surface {
   close(): void {
     this.#closed = true;
     this.following.stop();
-    this.ports.kept.set('frame', this.clock.frame);
     this.clock.close();
     this.sound.close();
     this.ports.asking.along = null;
