@@ -145,7 +145,15 @@ final class Chores
         $into = Project::query()->find($chore->input['into'] ?? 0) ?? throw Refusal::because('project_gone', 'the project the frames were to go into is gone');
         // tried again it goes through all of them: what is taken in already is known
         $chore->update(['done' => 0]);
-        $report = ($this->frames)($clip, TakeFrames::chosen($clip, is_string($chore->input['frames'] ?? null) ? $chore->input['frames'] : ''), $into, fn (int $frames) => $this->goOn($chore, $frames));
+        $choice = is_string($chore->input['frames'] ?? null) ? $chore->input['frames'] : '';
+        // looking at them can be stopped as well
+        $looked = 0;
+        $frames = $this->frames->chosen($clip, $choice, function () use ($chore, &$looked): void {
+            if ($looked++ % self::CHUNK === 0) {
+                $this->goOn($chore, 0);
+            }
+        });
+        $report = ($this->frames)($clip, $frames, $into, fn (int $frames) => $this->goOn($chore, $frames));
         $chore->update(['report' => $report]);
     }
 

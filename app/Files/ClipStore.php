@@ -16,6 +16,7 @@ use Skeno\Core\Clip\ClipLimits;
 use Skeno\Core\Clip\Frames;
 use Skeno\Core\Clip\FrameTable;
 use Skeno\Core\Clip\Making;
+use Skeno\Core\Clip\MostDifferent;
 use Skeno\Core\Imaging\Picture;
 use Skeno\Core\Imaging\PictureFormat;
 use Skeno\Core\Imaging\Plane;
@@ -147,6 +148,19 @@ final class ClipStore
         // a copy of an odd clip has a row or column more
         $scale = $rendition === ($index['small'] ?? null) ? $width / $asset->width : 1.0;
         (new Frames(self::limits()))->planes($this->file($asset, (string) $rendition['file']), $this->table($asset), $first, $count, $width, $height, static fn (Plane $plane, int $frame): bool => $each($plane, $scale, $frame) !== false);
+    }
+
+    /**
+     * The frames that differ most from each other, seen on the smallest copy there is.
+     *
+     * @param  Closure(int): void  $looked  told the frame that was looked at; may throw to stop
+     * @return list<int> in order
+     */
+    public function mostDifferent(Asset $asset, int $wanted, Closure $looked): array
+    {
+        $small = $this->file($asset, 'small.mp4');
+
+        return (new MostDifferent(new Frames(self::limits())))->of(is_file($small) ? $small : $this->file($asset, 'full.mp4'), self::count($asset), $wanted, $looked);
     }
 
     /** The frame a clip is shown by in lists: the one in its middle, as the first is often black. */

@@ -10,6 +10,7 @@ use App\Models\Project;
 use Closure;
 use Illuminate\Support\Facades\DB;
 use Illuminate\Support\Facades\File;
+use Skeno\Core\Clip\MostDifferent;
 use Skeno\Core\InvalidValue;
 
 /**
@@ -21,6 +22,9 @@ final class TakeFrames
     /** Frames decoded at a time: what lies on the disk meanwhile, and how often it is looked whether to stop. */
     private const CHUNK = 60;
 
+    /** What may be asked for of those that differ most: all are compared with each that is drawn. */
+    public const MOST_DIFFERENT = 1_000;
+
     /** How a picture's row says that it was a frame of a clip. */
     public const ROLE = 'clip';
 
@@ -29,20 +33,55 @@ final class TakeFrames
     }
 
     /**
-     * The frames a choice means: `every:N`, `list:0,5,9`, or `stretch:10-40` with both included.
+     * How many frames a choice means, without looking at one.
      *
+     * @throws InvalidValue when it can't be read
+     */
+    public static function count(Item $clip, string $choice): int
+    {
+        $different = self::different($choice);
+
+        return $different === null ? count(self::numbered($clip, $choice)) : MostDifferent::count($different, $clip->places() ?? throw InvalidValue::at('item', $clip->path, 'a clip'));
+    }
+
+    /**
+     * The frames a choice means: `every:N`, `list:0,5,9`, `stretch:10-40` with both included, or `different:N`, for which it has to look at them; the
+     * same ones every time.
+     *
+     * @param  Closure(int): void  $looked  told a frame that was looked at; may throw to stop
+     * @return list<int> in order
+     *
+     * @throws InvalidValue
+     */
+    public function chosen(Item $clip, string $choice, Closure $looked): array
+    {
+        $different = self::different($choice);
+
+        return $different === null ? self::numbered($clip, $choice) : $this->clips->mostDifferent($clip->asset, $different, $looked);
+    }
+
+    private static function different(string $choice): ?int
+    {
+        if (preg_match('/^different:(\d{1,5})$/D', $choice, $m) !== 1) {
+            return null;
+        }
+
+        return (int) $m[1] >= 1 && (int) $m[1] <= self::MOST_DIFFERENT ? (int) $m[1] : throw InvalidValue::at('frames', $choice, 'different:1 to different:'.self::MOST_DIFFERENT);
+    }
+
+    /**
      * @return non-empty-list<int>
      *
      * @throws InvalidValue
      */
-    public static function chosen(Item $clip, string $choice): array
+    private static function numbered(Item $clip, string $choice): array
     {
         $places = $clip->places() ?? throw InvalidValue::at('item', $clip->path, 'a clip');
         $frames = match (true) {
             preg_match('/^every:([1-9]\d{0,5})$/D', $choice, $m) === 1 => range(0, $places - 1, (int) $m[1]),
             preg_match('/^stretch:(\d{1,7})-(\d{1,7})$/D', $choice, $m) === 1 && (int) $m[1] <= (int) $m[2] => range((int) $m[1], (int) $m[2]),
             preg_match('/^list:(\d{1,7}(?:,\d{1,7})*)$/D', $choice, $m) === 1 => array_values(array_unique(array_map(intval(...), explode(',', $m[1])))),
-            default => throw InvalidValue::at('frames', $choice, 'every:N, list:0,5,9 or stretch:10-40'),
+            default => throw InvalidValue::at('frames', $choice, 'every:N, list:0,5,9, stretch:10-40 or different:N'),
         };
         sort($frames);
         if (end($frames) >= $places) {

@@ -302,7 +302,29 @@ final class ClipTest extends TestCase
         \App\Models\Membership::query()->create(['project_id' => $other->id, 'user_id' => $this->manager->id, 'role' => Role::Manager]);
         app(\App\Chores\Chores::class)->run($begin(['frames' => 'every:20', 'project' => $other->id]));
         self::assertSame(['row/a/000000.png', 'row/a/000020.png'], Item::query()->where('project_id', $other->id)->orderBy('path')->pluck('path')->all());
-        foreach (['every:0', 'list:40', 'stretch:5-4', 'keys', 'list:'] as $wrong) {
+        // those that differ most: as many as are asked for, and the same ones when it is tried again
+        $stills = $this->project('Different');
+        \App\Models\Membership::query()->create(['project_id' => $stills->id, 'user_id' => $this->manager->id, 'role' => Role::Manager]);
+        foreach ([['taken' => 5, 'known' => 0], ['taken' => 0, 'known' => 5]] as $report) {
+            $chore = $begin(['frames' => 'different:5', 'project' => $stills->id]);
+            self::assertSame(5, $chore->total);
+            app(\App\Chores\Chores::class)->run($chore);
+            self::assertSame($report, $chore->refresh()->report);
+        }
+        self::assertSame(5, Item::query()->where('project_id', $stills->id)->count());
+        // looking at them can be stopped
+        $seen = 0;
+        try {
+            app(\App\Intake\TakeFrames::class)->chosen($item, 'different:5', static function () use (&$seen): void {
+                if (++$seen === 3) {
+                    throw new \App\Support\Cancelled('stop');
+                }
+            });
+            self::fail('it was not stopped');
+        } catch (\App\Support\Cancelled) {
+            self::assertSame(3, $seen);
+        }
+        foreach (['every:0', 'list:40', 'stretch:5-4', 'keys', 'list:', 'different:0', 'different:1001'] as $wrong) {
             $this->api($this->manager, 'post', $path, ['frames' => $wrong])->assertStatus(422);
         }
         $this->api($this->mei, 'post', $path, ['frames' => 'every:20'])->assertStatus(403);

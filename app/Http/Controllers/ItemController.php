@@ -174,13 +174,13 @@ final class ItemController
         }
     }
 
-    /** Frames of a clip become pictures: `{frames: every:N | list:0,5,9 | stretch:10-40, project?}`, by a job. */
+    /** Frames of a clip become pictures: `{frames: every:N | list:0,5,9 | stretch:10-40 | different:N, project?}`, by a job. */
     public function frames(Request $request, Chores $chores): JsonResponse
     {
         $item = $this->item($request);
         $in = Input::body($request);
         $choice = $in->string('frames', 4000);
-        $frames = TakeFrames::chosen($item, $choice);
+        $frames = TakeFrames::count($item, $choice);
         $into = Input::project($request);
         if ($in->has('project')) {
             $other = Project::query()->find($in->int('project', 1));
@@ -189,9 +189,9 @@ final class ItemController
             }
             $into = $other;
         }
-        $chore = $chores->begin(Input::project($request), Input::actor($request)->user, 'frames', ['item' => $item->id, 'frames' => $choice, 'into' => $into->id], count($frames));
+        $chore = $chores->begin(Input::project($request), Input::actor($request)->user, 'frames', ['item' => $item->id, 'frames' => $choice, 'into' => $into->id], $frames);
 
-        return new JsonResponse(['frames' => count($frames), 'chore' => $chore->id], 202);
+        return new JsonResponse(['frames' => $frames, 'chore' => $chore->id], 202);
     }
 
     public function sets(Request $request): JsonResponse

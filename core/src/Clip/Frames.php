@@ -6,6 +6,7 @@ namespace Skeno\Core\Clip;
 
 use Closure;
 use Skeno\Core\Imaging\Plane;
+use Skeno\Core\Imaging\Swatch;
 use Skeno\Core\InvalidValue;
 
 /** Single frames of a clip as pictures: exact ones decoded from the original, or quick ones from what was made of it. */
@@ -109,6 +110,33 @@ final readonly class Frames
         if (! $enough && $frame < $first + $count) {
             throw RefusedClip::because("frame {$frame} could not be decoded");
         }
+    }
+
+    /**
+     * Every so manyth frame brought to the size of a swatch, from a file that was made for the screen; none is kept.
+     *
+     * @param  int  $every  from 1
+     * @param  Closure(Swatch, int): void  $each  gets a frame and its number; may throw to stop
+     *
+     * @throws RefusedClip
+     */
+    public function swatches(string $made, int $every, Closure $each): void
+    {
+        $side = Swatch::SIDE;
+        $size = 3 * $side * $side;
+        $rest = '';
+        $frame = 0;
+        $this->program->ffmpeg([...Program::input($made, 'mov'), '-map', '0:v:0', '-fps_mode', 'passthrough', '-vf', "select=not(mod(n\\,{$every})),scale={$side}:{$side}:flags=area", '-pix_fmt', 'rgb24', '-f', 'rawvideo', 'pipe:1'], static function (string $bytes) use (&$rest, &$frame, $size, $every, $each): void {
+            $rest .= $bytes;
+            $at = 0;
+            for (; strlen($rest) - $at >= $size; $at += $size) {
+                /** @var list<int> */
+                $values = array_values(unpack('C*', substr($rest, $at, $size)) ?: []);
+                $each(Swatch::of($values), $frame);
+                $frame += $every;
+            }
+            $rest = substr($rest, $at);
+        });
     }
 
     /**

@@ -69,11 +69,14 @@ final readonly class Program
         $process->disableOutput();
         $complaint = '';
         try {
-            $code = $process->run(static function (string $kind, string $said) use ($out, &$complaint): void {
+            $code = $process->run(static function (string $kind, string $said) use (&$out, &$complaint): void {
                 if ($kind === Process::ERR) {
                     $complaint = substr($complaint.$said, 0, self::COMPLAINT);
                 } elseif ($out !== null) {
-                    $out($said);
+                    // what is still in the pipe when it is stopped is not for whoever threw
+                    [$to, $out] = [$out, null];
+                    $to($said);
+                    $out = $to;
                 }
             });
         } catch (ProcessTimedOutException) {

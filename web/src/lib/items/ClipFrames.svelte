@@ -7,19 +7,19 @@
 
   let { item, done }: { item: Schemas['Item']; done: () => void } = $props();
   const project = useProject();
-  let how = $state<'every' | 'list' | 'stretch'>('every');
+  let how = $state<'every' | 'different' | 'list' | 'stretch'>('every');
   let words = $state('24');
   let into = $state(0);
   let others = $state.raw<{ id: number; name: string }[]>([]);
   let error = $state('');
   let said = $state('');
   let began = $state<number | null>(null);
-  const hints = { every: '24', list: '1, 30, 75', stretch: '40-80' };
+  const hints = { every: '24', different: '20', list: '1, 30, 75', stretch: '40-80' };
 
   /** People count frames from 1, data from 0. */
   const fromOne = (n: string): number => Number(n.trim()) - 1;
   function choice(): string {
-    if (how === 'every') return `every:${words.trim()}`;
+    if (how === 'every' || how === 'different') return `${how}:${words.trim()}`;
     if (how === 'list') return `list:${words.split(',').map(fromOne).join(',')}`;
     return `stretch:${words.split('-').map(fromOne).join('-')}`;
   }
@@ -49,7 +49,8 @@
 <form class="frames" onsubmit={take} aria-label="frames become pictures">
   <span>Its frames become pictures:</span>
   <select class="field" aria-label="which frames" bind:value={how} onchange={() => (words = hints[how])}>
-    <option value="every">every … th</option><option value="list">these</option><option value="stretch">from … to …</option>
+    <option value="every">every … th</option><option value="different">the most different …</option><option value="list">these</option
+    ><option value="stretch">from … to …</option>
   </select>
   <input class="field num" aria-label="frames" bind:value={words} placeholder={hints[how]} />
   {#if others.length > 0}<select class="field" aria-label="into which project" bind:value={into}
