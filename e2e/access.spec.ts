@@ -70,6 +70,16 @@ async function tabbed(page: Page, where: string, most = 400): Promise<{ wrong: s
   return { wrong, stops };
 }
 
+/** A clip on the bench, with a track in hand. */
+async function clip(page: Page): Promise<void> {
+  freeAll('demo');
+  await page.goto(url('demo', '/'));
+  await page.getByRole('region', { name: 'my work in Row pass' }).getByRole('button', { name: 'Continue' }).click();
+  const hand = new StageHand(page);
+  await hand.shown();
+  await hand.pick(hand.marks.first());
+}
+
 test('no page has a serious fault, in either theme', async ({ person, anyone }) => {
   test.setTimeout(300_000);
   const found: string[] = [];
@@ -102,6 +112,13 @@ test('no page has a serious fault, in either theme', async ({ person, anyone }) 
   await ravi.keyboard.press('Escape');
   await ravi.getByRole('button', { name: 'Handbook' }).click();
   found.push(...(await faults(ravi, 'bench with its handbook')));
+  await clip(ravi);
+  found.push(...(await faults(ravi, 'bench of a clip')));
+  await ravi.keyboard.press('Escape');
+  await ravi.keyboard.press('Escape');
+  await ravi.keyboard.press('r');
+  await ravi.keyboard.press('q');
+  found.push(...(await faults(ravi, 'what is said of the frames of a clip')));
   expect(found).toEqual([]);
 });
 
@@ -121,5 +138,7 @@ test('every page can be gone through by Tab, and shows where one is', async ({ p
   const { wrong: here, stops } = await tabbed(ravi, 'bench');
   wrong.push(...here);
   expect(stops).toBeGreaterThan(10);
+  await clip(ravi);
+  wrong.push(...(await tabbed(ravi, 'bench of a clip')).wrong);
   expect(wrong).toEqual([]);
 });
