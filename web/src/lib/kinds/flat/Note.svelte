@@ -1,9 +1,9 @@
 <script lang="ts">
   /** What the core has worked out and waits to be taken; the air round a box. */
   import type { Surface } from '../kind';
-  import type { PictureSurface } from './surface.svelte';
+  import type { Flat } from './flat.svelte';
   let { surface }: { surface: Surface } = $props();
-  const { assist } = $derived((surface as PictureSurface).plane);
+  const { assist } = $derived((surface as Surface & Flat).plane);
 </script>
 
 {#if assist.proposal}
