@@ -107,8 +107,14 @@ final class TakeFrames
                 $items = [];
                 foreach ($this->clips->exact($clip->asset, $some, $folder) as $frame => $file) {
                     $path = sprintf('%s/%06d.png', $stem, $frame);
-                    if (Item::query()->where('project_id', $into->id)->where('path', $path)->exists()) {
+                    $known = Item::query()->where('project_id', $into->id)->where('path', $path)->with('asset')->first();
+                    if ($known !== null) {
                         $report['known']++;
+                        // a try that broke off may have taken it and no more
+                        if ($known->asset->derived_at === null && $known->asset->sha256 === hash_file('sha256', $file)) {
+                            $this->remember($known->id, $clip, $frame);
+                            $items[] = $known->id;
+                        }
 
                         continue;
                     }

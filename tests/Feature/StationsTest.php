@@ -264,9 +264,9 @@ final class StationsTest extends TeamTestCase
         ]])->assertOk()->assertJsonPath('results.1.outcome', 'applied');
         self::assertSame([ItemState::Accepted, 1, 10], [$item->refresh()->state, $preview()['marks'], MarkRow::query()->findOrFail($mark)->geometry['x']]);
         $this->api($this->ravi, 'post', "{$this->base}/turns/{$packet['turn']['id']}/submit", [])->assertOk();
-        $review = $this->next($this->tobias, ['purpose' => 'review']);
-        self::assertCount(2, $review['marks'], 'the draft is what is reviewed');
-        $this->decide($this->tobias, $review['turn']['id'])->assertOk();
+        $packet = $this->next($this->tobias, ['purpose' => 'review']);
+        self::assertCount(2, $packet['marks'], 'the draft is what is reviewed');
+        $this->decide($this->tobias, $packet['turn']['id'])->assertOk();
         self::assertSame([ItemState::Accepted, 2], [$item->refresh()->state, $preview()['marks']]);
         $changed = MarkRow::query()->findOrFail($mark);
         self::assertSame([12, 2, $this->ravi->id], [$changed->geometry['x'], $changed->revision, $changed->author_id]);
