@@ -153,9 +153,11 @@ final class RoomsTest extends TestCase
                 [$other] = explode('/', $to);
                 $arrows += $other === $module ? 0 : 1;
                 $fine = $other === $module || in_array($other, self::WEB[$module], true);
-                // only the contract and the registry of the kinds are known outside of them, and the registry alone knows their names
-                $ofKind = preg_match('#^kinds/(\w+)/#', "{$to}/", $kind) === 1 && is_dir("{$lib}/kinds/{$kind[1]}");
-                if (! $fine || ($ofKind && $path !== 'kinds/index.ts' && ! str_starts_with($path, "kinds/{$kind[1]}/"))) {
+                // only the contract and the registry of the kinds are known outside of them, and the registry alone knows their names;
+                // a folder without an index is no kind but what several of them share (flat), for kinds only
+                $folder = preg_match('#^kinds/(\w+)/#', "{$to}/", $found) === 1 && is_dir("{$lib}/kinds/{$found[1]}") ? $found[1] : null;
+                $ofKind = $folder !== null && (is_file("{$lib}/kinds/{$folder}/index.ts") || ! str_starts_with($path, 'kinds/'));
+                if (! $fine || ($ofKind && $path !== 'kinds/index.ts' && ! str_starts_with($path, "kinds/{$folder}/"))) {
                     $wrong[] = "{$path} imports {$to}";
                 }
             }
