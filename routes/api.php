@@ -135,6 +135,7 @@ Route::middleware(['auth:sanctum', StillWelcome::class])->group(static function 
         Route::middleware('right:label')->group(static function (): void {
             Route::post('proposals', [ProposalController::class, 'store']);
             Route::get('said', [ObjectController::class, 'said']);
+            Route::get('stretches', [ObjectController::class, 'stretches']);
             Route::post('edits', [ObjectController::class, 'edits']);
             Route::post('next', [TurnController::class, 'next']);
             Route::get('turns/{turn}', [TurnController::class, 'show']);

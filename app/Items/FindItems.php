@@ -172,7 +172,7 @@ final class FindItems
         $asking = array_values(array_filter(array_keys($codebook->classes), static fn (string $key): bool => in_array($question->key, $codebook->classes[$key]->attributes, true)));
         $marks->whereIn('class', $asking);
         AnswerQuery::asked($marks, $codebook, $question, 'answers');
-        AnswerQuery::said($marks, $question, $condition->value, 'answers');
+        AnswerQuery::holds($marks, $question, $condition->value);
 
         return $where->whereExists($marks);
     }

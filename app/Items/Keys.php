@@ -37,16 +37,54 @@ final class Keys
 
     /**
      * @param  list<string>  $marks
+     * @param  bool  $telling  as of ofLayer
      * @return array<string, list<Key>> by mark, in order
      */
-    public static function ofMarks(array $marks): array
+    public static function ofMarks(array $marks, bool $telling = false): array
     {
         $keys = [];
         foreach (array_chunk($marks, self::CHUNK) as $some) {
-            $keys += self::read(DB::table('mark_keys')->join('marks', 'marks.id', '=', 'mark_keys.mark_id')->whereIn('mark_id', $some));
+            $rows = DB::table('mark_keys')->join('marks', 'marks.id', '=', 'mark_keys.mark_id')->whereIn('mark_id', $some);
+            $keys += self::read($telling ? $rows->whereRaw(self::TELLING) : $rows);
         }
 
         return $keys;
+    }
+
+    /**
+     * How many keys with a shape marks have.
+     *
+     * @param  list<string>  $marks
+     * @return array<string, int> by mark
+     */
+    public static function counts(array $marks): array
+    {
+        $counts = [];
+        foreach (array_chunk($marks, self::CHUNK) as $some) {
+            $counts += DB::table('mark_keys')->whereIn('mark_id', $some)->whereNull('deleted_at')->whereNotNull('geometry')->groupBy('mark_id')->selectRaw('mark_id, count(*) as n')->pluck('n', 'mark_id')->map(static fn (mixed $n): int => (int) $n)->all();
+        }
+
+        return $counts;
+    }
+
+    /**
+     * Single keys of many marks.
+     *
+     * @param  list<array{string, int}>  $spots  mark and place
+     * @return array<string, array{Key, array<string, mixed>}> by `mark@place`: the key, and how the API shows it; without those that are gone
+     */
+    public static function shapesAt(array $spots): array
+    {
+        $found = [];
+        foreach (array_chunk($spots, self::CHUNK) as $some) {
+            $rows = DB::table('mark_keys')->join('marks', 'marks.id', '=', 'mark_keys.mark_id')->whereNull('mark_keys.deleted_at')
+                ->whereRaw('(mark_keys.mark_id, mark_keys.place) in (values '.implode(', ', array_fill(0, count($some), '(?, ?)')).')', array_merge(...$some))->select('mark_keys.*', 'marks.kind')->get();
+            foreach ($rows as $row) {
+                $found["{$row->mark_id}@{$row->place}"] = [self::key($row, (string) $row->kind), self::shape($row)];
+            }
+        }
+
+        return $found;
     }
 
     /** @return array<string, list<Key>> */

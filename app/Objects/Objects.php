@@ -9,7 +9,6 @@ use App\Files\Pass;
 use App\Items\AnswerQuery;
 use App\Items\ItemShape;
 use App\Items\ItemStates;
-use App\Items\MarkShape;
 use App\Looks\LookAtObjects;
 use App\Models\MarkRow;
 use App\Models\Project;
@@ -46,7 +45,8 @@ final class Objects
     }
 
     /**
-     * @param  array<array-key, mixed>  $in  `class?` (a key or a list of them), `question?`, `answer?` (an option, `yes`, `no`, a way of having no
+     * @param  array<array-key, mixed>  $in  `each?` (`track`: an object once, a track by the key at which it is seen best; `key`: a track once for every
+     *                                       key), `mark?` (only this one), `class?` (a key or a list of them), `question?`, `answer?` (an option, `yes`, `no`, a way of having no
      *                                       value, or `open`: not answered), `author?`, `set?`, `sort?`, `order?`, `offset?`, `limit?`,
      *                                       `after?` (a mark, when sorted by item: what follows it, whatever became of those before)
      * @return array<string, mixed>
@@ -55,42 +55,44 @@ final class Objects
     {
         $codebook = $project->codebookVersion()->codebook();
         $reach = $this->reach($actor, $project);
+        $byKey = $this->byKey($in);
         $query = $this->found($actor, $project, $codebook, $in, $reach);
         $total = $this->total($actor, $project, $in, $query, $reach);
         $this->follow($project, $query, $in);
-        if (in_array($in['sort'] ?? 'item', self::OFF_THE_SHEET, true) && $reach['outside'] === 0 && ! self::narrows($in, ['question', 'answer', 'author', 'set'])) {
+        if (in_array($in['sort'] ?? 'item', self::OFF_THE_SHEET, true) && $reach['outside'] === 0 && ! $byKey && ! self::narrows($in, ['question', 'answer', 'author', 'set', 'mark'])) {
             // all of a class, sorted: this index has every term, and of the narrower ones SQLite would look each row up
             $query->from(DB::raw('marks indexed by marks_sheet'));
         }
         $offset = $this->number($in, 'offset', 0, 10_000_000, 0);
         $limit = $this->number($in, 'limit', 1, self::MOST, 60);
-        $sorting = $this->sorting($codebook, $in);
+        $sorting = $this->sorting($codebook, $in, $byKey);
         // the nearer end of the list is where it is counted from
         $fromEnd = $offset > intdiv($total, 2) && ! isset($in['after']);
         foreach ($sorting as [$by, $order]) {
             $query->orderByRaw($by.' '.($fromEnd ? ($order === 'asc' ? 'desc' : 'asc') : $order));
         }
         // the index first, then the rows of what is shown
-        $ids = $fromEnd
-            ? ($offset >= $total ? [] : array_reverse($query->offset(max(0, $total - $offset - $limit))->limit(min($limit, $total - $offset))->pluck('marks.id')->all()))
-            : $query->offset($offset)->limit($limit)->pluck('marks.id')->all();
-        $rows = MarkRow::query()->whereIn('id', $ids)->with(['item.asset', 'item.set', 'author'])->get()->keyBy('id');
-        $found = $rows->sortBy(static fn (MarkRow $row): int => (int) array_search($row->id, $ids, true))->values();
+        $shown = $fromEnd ? $query->offset(max(0, $total - $offset - $limit))->limit(max(0, min($limit, $total - $offset))) : $query->offset($offset)->limit($limit);
+        /** @var list<array{string, ?int}> $spots a mark, and where it is shown when that is asked for key by key */
+        $spots = $shown->toBase()->get($byKey ? ['marks.id', 'mark_keys.place'] : ['marks.id'])->map(static fn (\stdClass $row): array => [(string) $row->id, isset($row->place) ? (int) $row->place : null])->all();
+        $spots = $fromEnd ? array_reverse($spots) : $spots;
+        $rows = MarkRow::query()->whereIn('id', array_column($spots, 0))->with(['item.asset', 'item.set', 'author'])->get()->keyBy('id');
+        $found = collect($spots)->filter(static fn (array $spot): bool => $rows->has($spot[0]))->map(static fn (array $spot): ObjectAt => ObjectAt::of($rows[$spot[0]], $spot[1]))->values();
+        ObjectAt::read($found->all());
         $known = LookAtObjects::known($project->id);
-        $vectors = DB::table('looks')->whereIn('mark_id', $found->modelKeys())->pluck('vector', 'mark_id');
-        $turns = Turn::query()->whereIn('item_id', $found->pluck('item_id')->unique())->where('beside', false)->groupBy('item_id')->selectRaw('item_id, max(id) as turn')->toBase()->pluck('turn', 'item_id');
+        $vectors = DB::table('looks')->whereIn('mark_id', $rows->modelKeys())->pluck('vector', 'mark_id');
+        $turns = Turn::query()->whereIn('item_id', $rows->pluck('item_id')->unique())->where('beside', false)->groupBy('item_id')->selectRaw('item_id, max(id) as turn')->toBase()->pluck('turn', 'item_id');
         $named = $actor->roleIn($project) !== Role::Guest;
 
         return [
-            'data' => array_values($found->map(static fn (MarkRow $row): array => [
-                'mark' => MarkShape::of($row),
-                'item' => ItemShape::of($row->item),
-                'crop' => Pass::on("/api/v1/projects/{$project->id}/objects/{$row->id}/crop?v={$row->revision}", self::cropFile($row), storage_path()),
-                'turn' => isset($turns[$row->item_id]) ? (int) $turns[$row->item_id] : null,
-                'size' => $row->width === null || $row->height === null ? null : [$row->width, $row->height],
-                'oddness' => $row->oddness,
-                'looks_like' => isset($vectors[$row->id]) ? ($known->doubt($row->class, Looks::unpack((string) $vectors[$row->id]))['class'] ?? null) : null,
-                'author' => $named ? ($row->source === 'import' && $row->author_id === null ? 'import' : $row->author?->name) : null,
+            'data' => array_values($found->map(static fn (ObjectAt $object): array => [
+                ...$object->shape(),
+                'item' => ItemShape::of($object->row->item),
+                'crop' => Pass::on($object->crop($project->id), self::cropFile($object->row), storage_path()),
+                'turn' => isset($turns[$object->row->item_id]) ? (int) $turns[$object->row->item_id] : null,
+                'oddness' => $object->row->oddness,
+                'looks_like' => isset($vectors[$object->row->id]) ? ($known->doubt($object->row->class, Looks::unpack((string) $vectors[$object->row->id]))['class'] ?? null) : null,
+                'author' => $named ? $object->author() : null,
             ])->all()),
             'total' => $total,
             'offset' => $offset,
@@ -129,7 +131,7 @@ final class Objects
             $classes = $classes === [] ? $asking : array_values(array_intersect($classes, $asking));
             $query->whereIn('marks.class', $classes);
             AnswerQuery::asked($query, $codebook, $question);
-            $this->answered($query, $question, $in['answer'] ?? null);
+            $this->answered($query, $question, $in['answer'] ?? null, $this->byKey($in) ? 'mark_keys.place' : null);
         } elseif (($in['answer'] ?? null) === 'open') {
             $this->unfinished($query, $codebook, $classes);
         } elseif (isset($in['answer']) && $in['answer'] !== '') {
@@ -137,8 +139,15 @@ final class Objects
         } elseif ($classes !== []) {
             count($classes) === 1 ? $query->where('marks.class', $classes[0]) : $query->whereIn('marks.class', $classes);
         }
+        if ($this->byKey($in)) {
+            // what is no track has no keys and stands once
+            $query->leftJoin('mark_keys', static fn ($join) => $join->on('mark_keys.mark_id', '=', 'marks.id')->whereNull('mark_keys.deleted_at')->whereNotNull('mark_keys.geometry'));
+        }
+        if (self::narrows($in, ['mark'])) {
+            $query->where('marks.id', is_string($in['mark']) ? $in['mark'] : throw InvalidValue::at('mark', $in['mark'], 'the id of a mark'));
+        }
         if (isset($in['author'])) {
-            $query->where('marks.author_id', $this->number($in, 'author', 1, PHP_INT_MAX, 0));
+            $query->where($this->byKey($in) ? DB::raw('coalesce(mark_keys.author_id, marks.author_id)') : 'marks.author_id', $this->number($in, 'author', 1, PHP_INT_MAX, 0));
         }
         if (is_string($in['set'] ?? null)) {
             $query->whereIn('marks.item_id', DB::table('items')->whereIn('set_id', $project->sets()->where('path', $in['set'])->select('id'))->select('id'));
@@ -196,6 +205,18 @@ final class Objects
     }
 
     /** @param  array<array-key, mixed>  $in */
+    private function byKey(array $in): bool
+    {
+        $each = $in['each'] ?? 'track';
+
+        return match ($each) {
+            'track', '' => false,
+            'key' => true,
+            default => throw InvalidValue::at('each', $each, 'track or key'),
+        };
+    }
+
+    /** @param  array<array-key, mixed>  $in */
     private function question(Codebook $codebook, array $in): ?Attribute
     {
         $key = $in['question'] ?? null;
@@ -207,7 +228,7 @@ final class Objects
     }
 
     /** @param  Builder<MarkRow>  $query */
-    private function answered(Builder $query, Attribute $question, mixed $answer): void
+    private function answered(Builder $query, Attribute $question, mixed $answer, ?string $at): void
     {
         if ($answer === null || $answer === '') {
             return;
@@ -216,14 +237,14 @@ final class Objects
         if (! is_string($answer) || ! in_array($answer, $words, true)) {
             throw InvalidValue::at('answer', $answer, implode(', ', $words));
         }
-        AnswerQuery::said($query, $question, $answer);
+        AnswerQuery::holds($query, $question, $answer, $at);
     }
 
     /**
      * @param  array<array-key, mixed>  $in
      * @return non-empty-list<array{string, 'asc'|'desc'}> terms of SQL, which may all be turned round together; the last tells any two marks apart
      */
-    private function sorting(Codebook $codebook, array $in): array
+    private function sorting(Codebook $codebook, array $in, bool $byKey): array
     {
         $sort = $in['sort'] ?? 'item';
         if (! is_string($sort) || ! in_array($sort, self::SORTS, true)) {
@@ -238,17 +259,20 @@ final class Objects
             throw InvalidValue::at('question', null, 'the question whose answers they are sorted by');
         }
 
+        $of = static fn (string $column): string => $byKey ? "coalesce(mark_keys.{$column}, marks.{$column})" : "marks.{$column}";
+        $answer = 'json_extract(marks.answers, \'$."'.($question === null ? '' : $question->key).'"."value"\')';
+
         return [...match ($sort) {
             'oddness' => [['marks.oddness', $order]],
             // what has not been looked at yet stands behind in either order
-            'size' => [['marks.width is null', 'asc'], ['marks.width * marks.height', $order]],
+            'size' => $byKey ? [['coalesce(mark_keys.size, marks.width * marks.height) is null', 'asc'], ['coalesce(mark_keys.size, marks.width * marks.height)', $order]] : [['marks.width is null', 'asc'], ['marks.width * marks.height', $order]],
             'aspect' => [['marks.width is null', 'asc'], ['marks.width / max(marks.height, 0.01)', $order]],
-            'time' => [['marks.updated_at', $order]],
-            'author' => [['marks.author_id', $order]],
-            'confidence' => [['marks.confidence is null', 'asc'], ['marks.confidence', $order]],
-            'answer' => [['json_extract(marks.answers, \'$."'.($question === null ? '' : $question->key).'"."value"\')', $order]],
+            'time' => [[$of('updated_at'), $order]],
+            'author' => [[$of('author_id'), $order]],
+            'confidence' => [[$of('confidence').' is null', 'asc'], [$of('confidence'), $order]],
+            'answer' => [[$answer, $order]],
             default => [['items.path', $order]],
-        }, ['marks.id', $sort === 'oddness' ? $order : 'asc']];
+        }, ['marks.id', $sort === 'oddness' ? $order : 'asc'], ...($byKey ? [['mark_keys.place', 'asc']] : [])];
     }
 
     /**
@@ -261,7 +285,7 @@ final class Objects
     private function total(Actor $actor, Project $project, array $in, Builder $query, array $reach): int
     {
         // of a narrow part the marks themselves are fewer to count
-        if (self::narrows($in, ['question', 'answer', 'author']) || $reach['outside'] > $reach['within']) {
+        if ($this->byKey($in) || self::narrows($in, ['question', 'answer', 'author', 'mark']) || $reach['outside'] > $reach['within']) {
             return (clone $query)->count();
         }
         $classes = $in['class'] ?? [];

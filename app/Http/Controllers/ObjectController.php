@@ -7,10 +7,12 @@ namespace App\Http\Controllers;
 use App\Files\AssetStore;
 use App\Files\Views;
 use App\Http\Input;
+use App\Items\Keys;
 use App\Looks\LookAtObjects;
 use App\Models\MarkRow;
 use App\Objects\Objects;
 use App\Objects\Sayings;
+use App\Objects\Stretches;
 use App\Support\Refusal;
 use App\Work\ApplyEdits;
 use Illuminate\Http\JsonResponse;
@@ -45,10 +47,22 @@ final class ObjectController
         return new JsonResponse($sayings->page(Input::actor($request), Input::project($request), $request->query->all()));
     }
 
+    public function stretches(Request $request, Stretches $stretches): JsonResponse
+    {
+        return new JsonResponse($stretches->page(Input::actor($request), Input::project($request), $request->query->all()));
+    }
+
     /** An object with some picture around it, in the middle of a square. */
     public function crop(Request $request, AssetStore $store, Views $views): BinaryFileResponse
     {
         $row = MarkRow::query()->where('project_id', Input::project($request)->id)->where('layer', LayerKind::Agreed)->with('item.asset')->findOrFail((string) $request->route('mark'));
+        $place = $request->query('place');
+        if ($row->stretches !== null && $place !== null && $place !== (string) $row->place) {
+            // one of its other keys
+            $key = is_string($place) && ctype_digit($place) ? Keys::at($row, (int) $place) : null;
+            $row->geometry = $key?->geometry?->toArray() ?? throw InvalidValue::at('place', $place, 'a key of this track');
+            $row->place = $key->place;
+        }
         $file = $store->made(Objects::cropFile($row), static fn (): string => $views->open($row->item->asset, $row->place)->crop($row->mark()->flat()->bounds(), self::AROUND, self::SIDE));
 
         return new BinaryFileResponse($file, 200, ['Content-Type' => 'image/jpeg', 'Cache-Control' => 'private, max-age=31536000, immutable']);

@@ -70,6 +70,20 @@ final readonly class Attribute
         ];
     }
 
+    /** Whether an answer is what is asked for by one of the words, other than `open`. */
+    public function isWord(Answer $answer, string $word): bool
+    {
+        if (str_starts_with($word, 'no:')) {
+            return $answer->noValue?->value === substr($word, 3);
+        }
+        if ($this->type === AttributeType::YesNo) {
+            return $answer->value === ($word === 'yes');
+        }
+        $option = str_starts_with($word, 'is:') ? substr($word, 3) : $word;
+
+        return is_array($answer->value) ? in_array($option, $answer->value, true) : $answer->value === $option;
+    }
+
     public function hasOption(string $key): bool
     {
         foreach ($this->options as $option) {

@@ -6,143 +6,85 @@ namespace Skeno\Core\Tests\Marks;
 
 use PHPUnit\Framework\TestCase;
 use Skeno\Core\Codebook\Answer;
-use Skeno\Core\Codebook\Codebook;
-use Skeno\Core\Codebook\Mapping;
-use Skeno\Core\Codebook\Translation;
 use Skeno\Core\Geometry\Box;
-use Skeno\Core\InvalidValue;
-use Skeno\Core\Marks\Finding;
+use Skeno\Core\Marks\Along;
 use Skeno\Core\Marks\ItemAnswers;
-use Skeno\Core\Marks\Mark;
-use Skeno\Core\Marks\MarkCheck;
-use Skeno\Core\Marks\Remap;
 use Skeno\Core\Marks\Stretch;
-use Skeno\Core\Tests\Samples;
-use Skeno\Core\Tracks\Face;
 use Skeno\Core\Tracks\Key;
 use Skeno\Core\Tracks\Places;
+use Skeno\Core\Tracks\Track;
 
-/** What is said along the axis of an item, and marks that are tracks along it. */
 final class AlongTest extends TestCase
 {
-    private static function codebook(string $wind = 'wind', string $blocked = 'blocked'): Codebook
+    public function test_a_question_of_frames_is_gone_through_with_its_gaps(): void
     {
-        return Codebook::fromArray([
-            'skeno' => 'codebook/1',
-            'classes' => [['key' => 'bin', 'name' => 'Bin', 'shapes' => ['box']]],
-            'attributes' => [
-                ['key' => $wind, 'name' => 'Wind', 'type' => 'one', 'scope' => 'frame', 'required' => true, 'options' => [['key' => 'calm', 'name' => 'Calm'], ['key' => 'gust', 'name' => 'Gust']]],
-                ['key' => 'note', 'name' => 'Note', 'type' => 'text', 'scope' => 'item'],
-            ],
-            'tags' => [['key' => $blocked, 'name' => 'Blocked', 'scope' => 'stretch', 'group' => 'view'], ['key' => 'clear', 'name' => 'Clear', 'scope' => 'stretch', 'group' => 'view']],
+        $said = ItemAnswers::of([], [], [
+            Stretch::answer('light', Answer::of('sun'), 10, 19),
+            Stretch::answer('light', Answer::of('shade'), 20, 29),
+            Stretch::answer('wind', Answer::of('calm'), 0, 99),
+            Stretch::tag('light', 3, 5),
         ]);
+        self::assertSame([[0, 9, null], [10, 19, 'sun'], [20, 29, 'shade'], [30, 49, null]], self::plain(Along::ofItem($said, 'light', 50)));
+        self::assertSame([[0, 49, null]], self::plain(Along::ofItem(ItemAnswers::none(), 'light', 50)));
+        self::assertSame([[0, 99, 'calm']], self::plain(Along::ofItem($said, 'wind', 100)));
+        self::assertSame([[3, 5, null]], self::plain(Along::ofTag($said, 'light')), 'a tag of the same key is another subject');
+    }
+
+    public function test_an_answer_of_an_object_holds_until_another_is_given_also_while_it_is_away(): void
+    {
+        $box = Box::of(0, 0, 10, 10);
+        $key = static fn (int $place, ?string $answer): Key => Key::of($place, $box, $answer === null ? [] : ['load' => Answer::of($answer)]);
+        $track = Track::of([$key(2, null), $key(8, 'empty'), $key(12, 'empty'), $key(40, 'full')], Places::fromArray([[2, 15], [30, 50], [60, 61]]));
+
+        self::assertSame([[2, 7, null], [8, 15, 'empty'], [30, 39, 'empty'], [40, 50, 'full'], [60, 61, 'full']], self::plain(Along::ofTrack($track, 'load')));
+        self::assertSame([[2, 15, null], [30, 50, null], [60, 61, null]], self::plain(Along::ofTrack($track, 'ripe')));
+    }
+
+    public function test_it_says_at_every_place_what_the_track_says(): void
+    {
+        mt_srand(7);
+        $box = Box::of(0, 0, 10, 10);
+        for ($round = 0; $round < 60; $round++) {
+            $there = Places::none();
+            for ($i = mt_rand(1, 4); $i > 0; $i--) {
+                $first = mt_rand(0, 60);
+                $there = $there->with(Places::stretch($first, $first + mt_rand(0, 20)));
+            }
+            $keys = [];
+            for ($place = 0; $place < 82; $place++) {
+                if ($there->has($place) && mt_rand(0, 5) === 0) {
+                    $keys[] = Key::of($place, $box, mt_rand(0, 1) === 0 ? [] : ['q' => Answer::of(['a', 'b'][mt_rand(0, 1)])]);
+                }
+            }
+            $track = Track::of($keys, $there);
+            $said = [];
+            foreach (Along::ofTrack($track, 'q') as $stretch) {
+                for ($place = $stretch['first']; $place <= $stretch['last']; $place++) {
+                    self::assertArrayNotHasKey($place, $said);
+                    $said[$place] = $stretch['answer']?->value;
+                }
+            }
+            for ($place = 0; $place < 82; $place++) {
+                self::assertSame($there->has($place), array_key_exists($place, $said));
+                self::assertSame($there->has($place) ? $track->answer('q', $place)?->value : null, $said[$place] ?? null, "round {$round}, place {$place}");
+            }
+        }
+    }
+
+    public function test_an_object_is_looked_at_where_it_is_seen_best_in_the_stretch(): void
+    {
+        $keys = [Key::of(0, Box::of(0, 0, 90, 90)), Key::of(10, Box::of(0, 0, 20, 20)), Key::of(20, Box::of(0, 0, 50, 50), hidden: true), Key::of(30, Box::of(0, 0, 10, 10))];
+        self::assertSame(10, Along::face($keys, 5, 29));
+        self::assertSame(20, Along::face($keys, 12, 29), 'hidden where it is nowhere else');
+        self::assertSame(13, Along::face($keys, 11, 15));
     }
 
     /**
-     * @param  list<Finding>  $findings
-     * @return list<array{string, ?int}>
+     * @param  list<array{first: int, last: int, answer: ?Answer}>  $all
+     * @return list<array{int, int, mixed}>
      */
-    private static function told(array $findings): array
+    private static function plain(array $all): array
     {
-        return array_map(static fn (Finding $finding): array => [$finding->code, $finding->place], $findings);
-    }
-
-    public function test_a_question_that_is_required_has_an_answer_at_every_place(): void
-    {
-        $check = new MarkCheck(self::codebook());
-        $of = static fn (Stretch ...$stretches): array => $check->along(ItemAnswers::of([], [], array_values($stretches)), 100);
-        $calm = static fn (int $first, int $last): Stretch => Stretch::answer('wind', Answer::of('calm'), $first, $last);
-        self::assertSame([], $of($calm(0, 99)));
-        self::assertSame([], $of($calm(50, 99), $calm(0, 49)));
-        self::assertSame([['answer_missing', 0]], self::told($of()));
-        $found = $of($calm(0, 9), $calm(20, 29), $calm(31, 98));
-        self::assertSame([['answer_missing', 10]], self::told($found));
-        self::assertSame('Wind is not answered from frame 11 to 20 and at 2 more places', $found[0]->message);
-        self::assertSame('wind', $found[0]->attribute);
-        self::assertSame([['answer_not_allowed', 0]], self::told($of(Stretch::answer('wind', Answer::of('storm'), 0, 99))));
-        self::assertSame([['answer_unknown', 3]], self::told($of($calm(0, 99), Stretch::answer('note', Answer::of('x'), 3, 4))));
-        self::assertSame([['tag_unknown', 7]], self::told($of($calm(0, 99), Stretch::tag('fog', 7, 9))));
-        self::assertSame([['tags_exclude', 15]], self::told($of($calm(0, 99), Stretch::tag('blocked', 10, 20), Stretch::tag('clear', 15, 30))));
-        self::assertSame([], $of($calm(0, 99), Stretch::tag('blocked', 10, 14), Stretch::tag('clear', 15, 30)));
-        // a picture is asked nothing along an axis
-        self::assertSame([], $check->item([], 10, 10, ItemAnswers::none()));
-    }
-
-    public function test_stretches_of_one_subject_never_lie_over_each_other(): void
-    {
-        $said = ItemAnswers::fromArray(['stretches' => [['tag' => 'clear', 'first' => 30, 'last' => 40], ['tag' => 'blocked', 'first' => 5, 'last' => 35], ['question' => 'wind', 'first' => 0, 'last' => 35, 'answer' => ['value' => 'calm']]]]);
-        self::assertSame([0, 5, 30], array_map(static fn (Stretch $stretch): int => $stretch->first, $said->stretches));
-        self::assertEquals($said, ItemAnswers::fromArray($said->toArray()));
-        foreach ([
-            [['tag' => 'a', 'first' => 1, 'last' => 5], ['tag' => 'a', 'first' => 5, 'last' => 6]],
-            [['tag' => 'a', 'first' => 5, 'last' => 4]], [['tag' => 'a', 'first' => -1, 'last' => 4]], [['tag' => 'a', 'first' => 1]], [['first' => 1, 'last' => 2]],
-            [['tag' => 'a', 'question' => 'b', 'first' => 1, 'last' => 2]], [['question' => 'b', 'first' => 1, 'last' => 2]], ['nothing'], 'nothing',
-        ] as $wrong) {
-            try {
-                ItemAnswers::fromArray(['stretches' => $wrong]);
-                self::fail('taken: '.json_encode($wrong));
-            } catch (InvalidValue) {
-                self::addToAssertionCount(1);
-            }
-        }
-        foreach ([null, 40] as $places) {
-            try {
-                MarkCheck::admitSaid($said, $places);
-                self::fail('more places than there are');
-            } catch (InvalidValue) {
-                self::addToAssertionCount(1);
-            }
-        }
-        MarkCheck::admitSaid($said, 41);
-    }
-
-    public function test_what_varies_is_said_from_where_a_track_begins(): void
-    {
-        $check = new MarkCheck(Codebook::fromArray([
-            'skeno' => 'codebook/1', 'classes' => [['key' => 'bin', 'name' => 'Bin', 'shapes' => ['box'], 'attributes' => ['load', 'kind']]],
-            'attributes' => [
-                ['key' => 'load', 'name' => 'Load', 'type' => 'yesno', 'scope' => 'object', 'required' => true, 'varies' => true],
-                ['key' => 'kind', 'name' => 'Kind', 'type' => 'yesno', 'scope' => 'object'],
-            ],
-        ]));
-        $track = static fn (int $from, mixed $load, string $question = 'load'): Mark => Mark::along(Samples::id(1), 'bin', [Key::of(3, Box::of(1, 1, 5, 5), $from === 3 ? [$question => Answer::of($load)] : []), ...($from === 3 ? [] : [Key::of($from, null, [$question => Answer::of($load)])])], Places::stretch(3, 20));
-        self::assertSame([], $check->item([$track(3, true)], 50, 50, null, 30));
-        self::assertSame([['answer_missing', null]], self::told($check->item([$track(8, true)], 50, 50, null, 30)));
-        self::assertSame([['answer_not_allowed', 3], ['answer_not_allowed', null]], self::told($check->item([$track(3, 'much')], 50, 50, null, 30)));
-        self::assertContains(['answer_not_allowed', 8], self::told($check->item([$track(8, true, 'kind')], 50, 50, null, 30)));
-    }
-
-    public function test_they_go_into_the_words_of_a_new_codebook(): void
-    {
-        $remap = new Remap(new Translation(self::codebook(), self::codebook('breeze', 'covered'), Mapping::fromArray(['question:wind' => 'breeze', 'tag:blocked' => 'covered'])));
-        $said = ItemAnswers::of([], [], [Stretch::answer('wind', Answer::of('gust'), 0, 9), Stretch::tag('blocked', 2, 4), Stretch::tag('gone', 1, 1)]);
-        // (what neither has is kept for the check to find)
-        self::assertSame(['question breeze', 'tag gone', 'tag covered'], array_map(static fn (Stretch $stretch): string => $stretch->subject(), $remap->said($said)->stretches));
-    }
-
-    public function test_a_mark_on_an_item_with_an_axis_is_a_track_along_it(): void
-    {
-        $check = new MarkCheck(self::codebook());
-        $track = Mark::along(Samples::id(1), 'bin', [Key::of(3, Box::of(1, 1, 5, 5)), Key::of(9, Box::of(1, 1, 8, 8))], Places::stretch(3, 20));
-        $plain = Mark::of(Samples::id(2), 'bin', Box::of(1, 1, 5, 5));
-        $check->admit($track, 100, 100, places: 21);
-        $check->admit($plain, 100, 100);
-        foreach ([[$track, 20], [$track, null], [$plain, 21], [$track->through(9, Places::none(), []), 21], [$track->through(null, Places::stretch(3, 20), []), 21]] as [$mark, $places]) {
-            try {
-                $check->admit($mark, 100, 100, places: $places);
-                self::fail('taken');
-            } catch (InvalidValue) {
-                self::addToAssertionCount(1);
-            }
-        }
-        // its face is the key where it is seen best, and hidden ones last
-        self::assertSame(9, $track->place);
-        self::assertSame(3, Face::among([Key::of(3, Box::of(1, 1, 5, 5)), Key::of(9, Box::of(1, 1, 8, 8), hidden: true)])?->place);
-        self::assertNull(Face::among([Key::of(3, null, ['x' => Answer::of(true)])]));
-        // each fault once, at its first place
-        $bad = Mark::along(Samples::id(3), 'bin', [Key::of(3, Box::of(-20, 1, 40, 5)), Key::of(5, Box::of(1, 1, 5, 5)), Key::of(9, Box::of(-20, 1, 40, 5)), Key::of(30, Box::of(-20, 1, 40, 5))], Places::stretch(3, 20));
-        $found = $check->item([$bad], 100, 100, null, 40);
-        self::assertSame([['outside', 3]], self::told($found));
-        self::assertStringEndsWith('at frame 4 and 1 more', $found[0]->message);
+        return array_map(static fn (array $one): array => [$one['first'], $one['last'], $one['answer']?->value], $all);
     }
 }

@@ -1,0 +1,182 @@
+<?php
+
+declare(strict_types=1);
+
+namespace Tests\Feature;
+
+use App\Intake\TakeFiles;
+use App\Models\Item;
+use App\Models\Project;
+use App\Models\User;
+use Skeno\Core\People\Role;
+use Skeno\Core\Tests\Clip\NumberedClip;
+use Skeno\Core\Tests\Samples;
+use Tests\TestCase;
+
+/** Tracks, their keys and what is said along clips, one by one over many clips: for the contact sheet, sweeps and filters. */
+final class ClipObjectsTest extends TestCase
+{
+    private const FRAMES = 40;
+
+    private Project $project;
+
+    private User $manager;
+
+    private Item $first;
+
+    private Item $second;
+
+    protected function setUp(): void
+    {
+        parent::setUp();
+        $document = Samples::document();
+        $document['attributes'][] = ['key' => 'load', 'name' => 'load', 'type' => 'one', 'scope' => 'object', 'varies' => true, 'required' => true, 'options' => [['key' => 'empty', 'name' => 'empty'], ['key' => 'full', 'name' => 'full']]];
+        $document['attributes'][] = ['key' => 'light', 'name' => 'light', 'type' => 'one', 'scope' => 'frame', 'required' => true, 'options' => [['key' => 'sun', 'name' => 'sun'], ['key' => 'shade', 'name' => 'shade']]];
+        $document['tags'][] = ['key' => 'blocked', 'name' => 'blocked', 'scope' => 'stretch'];
+        foreach ($document['classes'] as &$class) {
+            if ($class['key'] === 'apple') {
+                $class['attributes'][] = 'load';
+            }
+        }
+        unset($class);
+        $this->project = $this->project(document: $document);
+        $this->manager = $this->member($this->project, Role::Manager, 'Ines');
+        [$this->first, $this->second] = [$this->clip('row/a.mp4', self::FRAMES), $this->clip('row/b.mp4', 20)];
+    }
+
+    private function clip(string $path, int $frames): Item
+    {
+        $file = $this->temporary().'/'.basename($path);
+        NumberedClip::write($file, $frames, ['-c:v', 'libx264', '-preset', 'ultrafast', '-pix_fmt', 'yuv420p'], false);
+        $outcome = app(TakeFiles::class)->one($this->project, $file, $path, false);
+        self::assertSame('taken', $outcome->state, $outcome->reason);
+
+        return Item::query()->findOrFail($outcome->item);
+    }
+
+    /** @param  list<array<string, mixed>>  $edits */
+    private function send(array $edits, ?User $as = null): array
+    {
+        $results = $this->api($as ?? $this->manager, 'post', "/projects/{$this->project->id}/edits", ['edits' => $edits])->assertOk()->json('results');
+
+        return array_column($results, 'outcome');
+    }
+
+    /** @param  list<array{int, int}>  $stretches */
+    private function track(Item $item, string $mark, array $stretches, int $place, int $size = 20, array $answers = ['ripeness' => ['value' => 'ripe']]): array
+    {
+        return ['item' => $item->id, 'id' => $this->ulid(), 'action' => 'create', 'mark' => $mark, 'base' => 0, 'data' => ['class' => 'apple', 'kind' => 'box', 'geometry' => $this->box($size), 'place' => $place, 'stretches' => $stretches, 'answers' => $answers]];
+    }
+
+    /** @return array<string, int> */
+    private function box(int $size): array
+    {
+        return ['x' => 10, 'y' => 10, 'width' => $size, 'height' => $size];
+    }
+
+    private function key(Item $item, string $mark, int $place, ?array $key, int $base = 0): array
+    {
+        return ['item' => $item->id, 'id' => $this->ulid(), 'action' => 'key', 'mark' => $mark, 'base' => $base, 'data' => ['place' => $place, 'key' => $key]];
+    }
+
+    private function get_(string $what): array
+    {
+        return $this->api($this->manager, 'get', "/projects/{$this->project->id}/{$what}")->assertOk()->json();
+    }
+
+    /** @return array{string, string} a track of three keys on the first clip, and one of one key on the second */
+    private function tracks(): array
+    {
+        [$a, $b] = ['01AAAAAAAAAAAAAAAAAAAAAAAA', '01BBBBBBBBBBBBBBBBBBBBBBBB'];
+        self::assertSame(array_fill(0, 4, 'applied'), $this->send([
+            $this->track($this->first, $a, [[5, 15], [20, 30]], 5),
+            $this->key($this->first, $a, 10, ['geometry' => $this->box(40), 'answers' => ['load' => ['value' => 'empty']]]),
+            $this->key($this->first, $a, 25, ['geometry' => $this->box(30), 'hidden' => true, 'answers' => ['load' => ['value' => 'full']]]),
+            $this->track($this->second, $b, [[0, 19]], 0, 24),
+        ]));
+
+        return [$a, $b];
+    }
+
+    public function test_a_track_is_listed_by_its_best_key_or_by_every_key(): void
+    {
+        [$a, $b] = $this->tracks();
+        $page = $this->get_('objects?sort=item');
+        self::assertSame([$a, $b], array_column($page['data'], 'id'));
+        self::assertSame([10, 3, 1, ['load' => ['value' => 'empty']]], [$page['data'][0]['mark']['place'], $page['data'][0]['keys'], $page['data'][0]['key']['revision'], $page['data'][0]['varying']]);
+
+        $page = $this->get_('objects?each=key&sort=item');
+        self::assertSame([4, ["{$a}@5", "{$a}@10", "{$a}@25", "{$b}@0"]], [$page['total'], array_column($page['data'], 'id')]);
+        self::assertSame([20, 40, 30, 24], array_map(static fn (array $one): int => (int) $one['mark']['geometry']['width'], $page['data']));
+        self::assertEquals([[], ['load' => ['value' => 'empty']], ['load' => ['value' => 'full']], []], array_column($page['data'], 'varying'));
+        self::assertSame(['Ines', 'Ines', 'Ines', 'Ines'], array_column($page['data'], 'author'));
+        // each in its own square, of its own frame
+        foreach ($page['data'] as $one) {
+            self::assertSame('image/jpeg', $this->api($this->manager, 'get', substr($one['crop'], strlen('/api/v1')))->assertOk()->headers->get('Content-Type'));
+        }
+        self::assertCount(4, array_unique(array_column($page['data'], 'crop')));
+        $this->api($this->manager, 'get', "/projects/{$this->project->id}/objects/{$a}/crop?place=6")->assertStatus(422);
+
+        // of one track, and sorted
+        self::assertSame(["{$a}@10", "{$a}@25", "{$a}@5"], array_column($this->get_("objects?each=key&mark={$a}&sort=size&order=desc")['data'], 'id'));
+        // from the end, where that is nearer
+        self::assertSame(["{$a}@25", "{$b}@0"], array_column($this->get_('objects?each=key&sort=item&offset=2&limit=2')['data'], 'id'));
+        $this->api($this->manager, 'get', "/projects/{$this->project->id}/objects?each=frame")->assertStatus(422)->assertJsonPath('field', 'each');
+    }
+
+    public function test_what_varies_is_asked_of_the_keys(): void
+    {
+        [$a, $b] = $this->tracks();
+        $ids = fn (string $query): array => array_column($this->get_("objects?sort=item&{$query}")['data'], 'id');
+        self::assertSame([[$b], [$a], [$a]], [$ids('question=load&answer=open'), $ids('question=load&answer=empty'), $ids('question=load&answer=full')]);
+        self::assertSame([["{$a}@5", "{$b}@0"], ["{$a}@10"], ["{$a}@25"]], [$ids('each=key&question=load&answer=open'), $ids('each=key&question=load&answer=empty'), $ids('each=key&question=load&answer=full')]);
+        $items = fn (string $f): array => array_column($this->get_('items?f[]='.urlencode($f))['data'], 'path');
+        self::assertSame([['row/b.mp4'], ['row/a.mp4']], [$items('answer:load=open'), $items('answer:load=full')]);
+        // a key that was taken away says nothing any more
+        self::assertSame(['applied'], $this->send([$this->key($this->first, $a, 25, null, 1)]));
+        self::assertSame([], $ids('question=load&answer=full'));
+    }
+
+    public function test_what_is_said_along_clips_is_gone_through_stretch_by_stretch(): void
+    {
+        [$a, $b] = $this->tracks();
+        $said = static fn (Item $item, string $id, int $base, array $stretches): array => ['item' => $item->id, 'id' => $id, 'action' => 'create', 'mark' => null, 'base' => $base, 'data' => ['kind' => 'item', 'answers' => [], 'tags' => [], 'stretches' => $stretches]];
+        $light = static fn (string $value, int $first, int $last): array => ['question' => 'light', 'answer' => ['value' => $value], 'first' => $first, 'last' => $last];
+        self::assertSame(['applied'], $this->send([$said($this->first, $this->ulid(), 0, [$light('sun', 0, 9), $light('shade', 20, 39), ['tag' => 'blocked', 'first' => 3, 'last' => 7]])]));
+        $plain = static fn (array $page): array => array_map(static fn (array $one): array => [basename($one['item']['path']), $one['first'], $one['last'], $one['answer']['value'] ?? null], $page['data']);
+
+        $all = $this->get_('stretches?question=light');
+        self::assertSame([4, [['a.mp4', 0, 9, 'sun'], ['a.mp4', 10, 19, null], ['a.mp4', 20, 39, 'shade'], ['b.mp4', 0, 19, null]]], [$all['total'], $plain($all)]);
+        self::assertSame([14, null, 1], [$all['data'][1]['place'], $all['data'][1]['mark'], $all['data'][1]['said']['revision']]);
+        self::assertSame([['a.mp4', 10, 19, null], ['b.mp4', 0, 19, null]], $plain($this->get_('stretches?question=light&answer=open')));
+        self::assertSame([['a.mp4', 20, 39, 'shade']], $plain($this->get_('stretches?question=light&answer=shade')));
+        $tags = $this->get_('stretches?tag=blocked');
+        self::assertSame([1, [['a.mp4', 3, 7, null]]], [$tags['total'], $plain($tags)]);
+
+        // of objects: from the key that says it, in what of the track is there
+        $load = $this->get_('stretches?question=load');
+        self::assertSame([5, [['a.mp4', 5, 9, null], ['a.mp4', 10, 15, 'empty'], ['a.mp4', 20, 24, 'empty'], ['a.mp4', 25, 30, 'full'], ['b.mp4', 0, 19, null]]], [$load['total'], $plain($load)]);
+        self::assertSame([5, 10, 22, 25, 0], array_column($load['data'], 'place'));
+        self::assertSame([$a, $a, $a, $a, $b], array_map(static fn (array $one): string => $one['mark']['id'], $load['data']));
+        self::assertEqualsWithDelta(30.0, $load['data'][2]['mark']['geometry']['width'], 1e-9, 'up to the first key of a stretch that one holds');
+        self::assertSame([1, 1, null, 1, 1], array_map(static fn (array $one): ?int => $one['key']['revision'] ?? null, $load['data']));
+
+        // page by page it is the same, whatever it goes on behind
+        foreach (['question=light', 'question=load'] as $query) {
+            $found = [];
+            $after = '';
+            do {
+                $page = $this->get_("stretches?{$query}&limit=1&after={$after}");
+                $found = [...$found, ...$page['data']];
+                $after = $page['data'][0]['id'] ?? '';
+            } while ($page['data'] !== []);
+            self::assertSame(array_column($this->get_("stretches?{$query}")['data'], 'id'), array_column($found, 'id'));
+        }
+        foreach (['question=ripeness', 'tag=none', 'question=light&answer=rain', 'question=light&after=../x', 'question=load&class=branch', 'question=light&limit=0'] as $wrong) {
+            $this->api($this->manager, 'get', "/projects/{$this->project->id}/stretches?{$wrong}")->assertStatus(422);
+        }
+        $guest = $this->member($this->project, Role::Labeller, 'Mei');
+        self::assertSame([], $this->api($guest, 'get', "/projects/{$this->project->id}/stretches?question=load")->assertOk()->json('data'), 'what somebody has not been given is out of reach');
+        $this->api($guest, 'get', "/projects/{$this->project('Other')->id}/stretches?question=load")->assertNotFound();
+    }
+}
