@@ -35,10 +35,14 @@ final class AnswerQuery
         }
     }
 
-    /** @param  string  $answer  an option, `yes`, `no`, `no:<way of having no value>`, or `open`: nothing has been said; `is:open` is an option of that name */
-    public static function said(Builder $query, Attribute $question, string $answer, string $answers = 'marks.answers'): void
+    /**
+     * @param  string  $answer  an option, `yes`, `no`, `no:<way of having no value>`, or `open`: nothing has been said; `is:open` is an option of that name
+     * @param  string  $answers  the column
+     * @param  ?string  $key  under which it stands there; null: the question's own
+     */
+    public static function said(Builder $query, Attribute $question, string $answer, string $answers = 'marks.answers', ?string $key = null): void
     {
-        $path = "{$answers}->{$question->key}";
+        $path = "{$answers}->".($key ?? $question->key);
         $option = str_starts_with($answer, 'is:') ? substr($answer, 3) : $answer;
         match (true) {
             $answer === 'open' => $query->whereNull($path),

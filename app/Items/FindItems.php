@@ -10,6 +10,7 @@ use App\Support\Rows;
 use Illuminate\Database\Query\Builder;
 use Illuminate\Support\Facades\DB;
 use PDO;
+use Skeno\Core\Codebook\Attribute;
 use Skeno\Core\Codebook\Codebook;
 use Skeno\Core\Codebook\Scope;
 use Skeno\Core\InvalidValue;
@@ -139,11 +140,40 @@ final class FindItems
             },
             ConditionKind::Set => $where->where('items.set_id', $project->sets()->where('path', $value)->value('id') ?? throw InvalidValue::at('set', $value, 'a set of this project')),
             ConditionKind::LabelClass => $where->whereExists($this->marks()->where('class', $value)),
-            ConditionKind::Tag => $where->whereExists($this->said()->whereRaw("tags like ? escape '\\'", ['%"'.addcslashes($value, '%_\\').'"%'])),
+            ConditionKind::Tag => $codebook->tags[$value]->scope === 'stretch'
+                ? $where->whereExists($this->along('tag', $value))
+                : $where->whereExists($this->said()->whereRaw("tags like ? escape '\\'", ['%"'.addcslashes($value, '%_\\').'"%'])),
             ConditionKind::Answer => $this->answered($where, $codebook, $condition),
             ConditionKind::Fact => $this->fact($where, $condition),
+            ConditionKind::Duration => $this->amount($where, "(select json_extract(assets.facts, '$.duration') from assets where assets.id = items.asset_id)", [], $condition),
+            ConditionKind::Tracks => $this->amount($where, '(select count(*) from marks where marks.item_id = items.id and '.MarkRow::STANDS.' and marks.stretches is not null)', [], $condition),
+            ConditionKind::Answered => $this->amount($where, '100.0 * ('.($share = AnsweredShare::of($codebook))[0].')', $share[1], $condition),
             ConditionKind::Pattern => $where,
         };
+    }
+
+    /**
+     * A number of an item compared; what has none, such as a picture's duration, is no answer to that.
+     *
+     * @param  list<mixed>  $bindings
+     */
+    private function amount(Builder $where, string $expression, array $bindings, Condition $condition): Builder
+    {
+        assert($condition->amount !== null);
+        [$sign, $value] = $condition->amount;
+        // (the cast makes a number of what is bound, too: it arrives as text)
+
+        return match ($sign) {
+            '=' => $where->whereRaw("abs(cast(coalesce({$expression}, -1e9) as real) - ?) < 1e-6", [...$bindings, $value]),
+            '>=' => $where->whereRaw("cast(coalesce({$expression}, -1e9) as real) >= ?", [...$bindings, $value - 1e-6]),
+            '<=' => $where->whereRaw("cast(coalesce({$expression}, 1e9) as real) <= ?", [...$bindings, $value + 1e-6]),
+        };
+    }
+
+    /** What is said somewhere along the axis of an item of the query around it. */
+    private function along(string $what, string $key): Builder
+    {
+        return $this->said()->crossJoin(DB::raw('json_each(layers.stretches) as along'))->whereRaw("json_extract(along.value, '$.{$what}') = ?", [$key]);
     }
 
     private function fact(Builder $where, Condition $condition): Builder
@@ -169,12 +199,29 @@ final class FindItems
 
             return $where->whereExists($said);
         }
+        if ($question->scope === Scope::Frame) {
+            return $this->answeredAlong($where, $question, $condition);
+        }
         $asking = array_values(array_filter(array_keys($codebook->classes), static fn (string $key): bool => in_array($question->key, $codebook->classes[$key]->attributes, true)));
         $marks->whereIn('class', $asking);
         AnswerQuery::asked($marks, $codebook, $question, 'answers');
         AnswerQuery::holds($marks, $question, $condition->value);
 
         return $where->whereExists($marks);
+    }
+
+    /** Answered so somewhere along a clip; open: somewhere not answered. */
+    private function answeredAlong(Builder $where, Attribute $question, Condition $condition): Builder
+    {
+        if ($condition->isOpen()) {
+            [$share, $bindings] = AnsweredShare::along($question);
+
+            return $where->whereRaw("items.kind = 'clip' and {$share} < 1", $bindings);
+        }
+        $said = $this->along('question', $question->key);
+        AnswerQuery::said($said, $question, $condition->value, 'along.value', 'answer');
+
+        return $where->whereExists($said);
     }
 
     /** What is agreed to be said of an item of the query around it. */

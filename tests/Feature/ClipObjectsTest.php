@@ -5,9 +5,13 @@ declare(strict_types=1);
 namespace Tests\Feature;
 
 use App\Intake\TakeFiles;
+use App\Items\Keys;
+use App\Items\Layers;
 use App\Models\Item;
+use App\Models\MarkRow;
 use App\Models\Project;
 use App\Models\User;
+use Skeno\Core\Marks\Along;
 use Skeno\Core\People\Role;
 use Skeno\Core\Tests\Clip\NumberedClip;
 use Skeno\Core\Tests\Samples;
@@ -178,5 +182,58 @@ final class ClipObjectsTest extends TestCase
         $guest = $this->member($this->project, Role::Labeller, 'Mei');
         self::assertSame([], $this->api($guest, 'get', "/projects/{$this->project->id}/stretches?question=load")->assertOk()->json('data'), 'what somebody has not been given is out of reach');
         $this->api($guest, 'get', "/projects/{$this->project('Other')->id}/stretches?question=load")->assertNotFound();
+    }
+
+    public function test_clips_are_found_by_duration_tracks_and_how_much_of_them_is_answered(): void
+    {
+        [$a] = $this->tracks();
+        $ripeness = ['item' => $this->first->id, 'id' => $this->ulid(), 'action' => 'create', 'mark' => '01CCCCCCCCCCCCCCCCCCCCCCCC', 'base' => 0, 'data' => ['class' => 'apple', 'kind' => 'box', 'geometry' => $this->box(20), 'place' => 0, 'stretches' => [[0, 9]], 'answers' => []]];
+        $light = ['item' => $this->first->id, 'id' => $this->ulid(), 'action' => 'create', 'mark' => null, 'base' => 0, 'data' => ['kind' => 'item', 'answers' => [], 'tags' => [], 'stretches' => [['question' => 'light', 'answer' => ['value' => 'sun'], 'first' => 0, 'last' => 9], ['question' => 'light', 'answer' => ['value' => 'shade'], 'first' => 20, 'last' => 39], ['tag' => 'blocked', 'first' => 3, 'last' => 7]]]];
+        $this->items($this->project, 1, 'pictures');
+        self::assertSame(['applied', 'applied'], $this->send([$ripeness, $light]));
+        $found = fn (string $f): array => array_map(basename(...), array_column($this->get_('items?f[]='.urlencode($f))['data'], 'path'));
+
+        $seconds = $this->first->asset->facts['duration'];
+        self::assertSame(['a.mp4'], $found('duration:>='.$seconds));
+        self::assertSame(['b.mp4'], $found('duration:<='.($seconds - 0.01)));
+        self::assertSame(['p00.png', 'a.mp4'], $found('-duration:<='.($seconds - 0.01)), 'a picture lasts no time');
+        self::assertSame([['a.mp4'], ['b.mp4'], ['p00.png']], [$found('tracks:>=2'), $found('tracks:1'), $found('tracks:<=0')]);
+        self::assertSame([['a.mp4'], ['a.mp4'], ['a.mp4', 'b.mp4'], ['a.mp4']], [$found('answer:light=sun'), $found('answer:light=shade'), $found('answer:light=open'), $found('tag:blocked')]);
+
+        // the same by going through what the core says of each
+        foreach ([$this->first, $this->second] as $item) {
+            [$asked, $given] = $this->counted($item);
+            $share = 100 * $given / $asked;
+            self::assertContains(basename($item->path), $found(sprintf('answered:>=%.6F', $share - 0.001)));
+            self::assertNotContains(basename($item->path), $found(sprintf('answered:>=%.6F', $share + 0.001)));
+            self::assertContains(basename($item->path), $found(sprintf('answered:%.6F', $share)));
+        }
+        self::assertSame(['p00.png'], $found('answered:>=100'), 'nothing is asked of a picture without marks');
+    }
+
+    /** @return array{int, float} required answers of an item, and how much of them is given */
+    private function counted(Item $item): array
+    {
+        $codebook = $this->project->codebookVersion()->codebook();
+        $layer = Layers::agreed($item->id);
+        $places = (int) $item->places();
+        $covered = static fn (array $stretches): int => array_sum(array_map(static fn (array $s): int => $s['answer'] === null ? 0 : $s['last'] - $s['first'] + 1, $stretches));
+        [$asked, $given] = [1, $covered(Along::ofItem($layer->said(), 'light', $places)) / $places];
+        $keys = Keys::ofLayer($layer->id);
+        foreach (MarkRow::query()->where('layer_id', $layer->id)->get() as $row) {
+            $mark = $row->mark(keys: $keys[$row->id]);
+            $class = $codebook->class($mark->class);
+            self::assertNotNull($class);
+            foreach ($codebook->asked($class, $mark->answers) as $question) {
+                if (! $question->required) {
+                    continue;
+                }
+                $asked++;
+                $all = Along::ofTrack($mark->track(), $question->key);
+                $given += $question->varies ? $covered($all) / array_sum(array_map(static fn (array $s): int => $s['last'] - $s['first'] + 1, $all)) : (isset($mark->answers[$question->key]) ? 1 : 0);
+            }
+        }
+
+        return [$asked, $given];
     }
 }

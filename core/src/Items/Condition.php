@@ -15,8 +15,11 @@ final readonly class Condition
     /** Answers that are none of a question's own. */
     private const OPEN = 'open';
 
-    /** @param  ?array{0: string, 1: '='|'>='|'<=', 2: string}  $fact  its key, how it is compared, and with what */
-    private function __construct(public ConditionKind $kind, public string $value, public bool $not, public ?Attribute $question, public ?NamePattern $pattern, public ?array $fact)
+    /**
+     * @param  ?array{0: string, 1: '='|'>='|'<=', 2: string}  $fact  its key, how it is compared, and with what
+     * @param  ?array{0: '='|'>='|'<=', 1: float}  $amount  how a number is compared, and with what
+     */
+    private function __construct(public ConditionKind $kind, public string $value, public bool $not, public ?Attribute $question, public ?NamePattern $pattern, public ?array $fact, public ?array $amount)
     {
     }
 
@@ -31,6 +34,7 @@ final readonly class Condition
         [$word, $value] = explode(':', $not ? substr($text, 1) : $text, 2) + [1 => ''];
         $kind = ConditionKind::tryFrom($word) ?? throw InvalidValue::at('f', $text, 'one of '.implode(', ', array_map(static fn (ConditionKind $kind): string => "{$kind->value}:…", ConditionKind::cases())));
         $question = $pattern = null;
+        $amount = $kind->isAmount() ? self::amount($kind, $value) : null;
         $known = match ($kind) {
             ConditionKind::State => array_column(ItemState::cases(), 'value'),
             ConditionKind::Labelled => array_column(Labelled::cases(), 'value'),
@@ -58,7 +62,19 @@ final readonly class Condition
             }
         }
 
-        return new self($kind, $value, $not, $question, $pattern, $fact);
+        return new self($kind, $value, $not, $question, $pattern, $fact, $amount);
+    }
+
+    /** @return array{0: '='|'>='|'<=', 1: float} */
+    private static function amount(ConditionKind $kind, string $text): array
+    {
+        if (preg_match('/^(>=|<=|=)?(\d{1,9}(?:\.\d{1,6})?)$/', $text, $parts) !== 1) {
+            throw InvalidValue::at($kind->value, mb_strimwidth(mb_scrub($text), 0, 60, '…'), 'a number, such as >=10, <=10 or =10');
+        }
+        /** @var '='|'>='|'<=' $sign the pattern allows nothing else */
+        $sign = $parts[1] === '' ? '=' : $parts[1];
+
+        return [$sign, (float) $parts[2]];
     }
 
     /** @return array{0: string, 1: '='|'>='|'<=', 2: string} */

@@ -30,4 +30,19 @@ enum ConditionKind: string
 
     /** a fact of one's own about the picture, see FactsTable */
     case Fact = 'fact';
+
+    /** seconds a clip lasts, such as `>=10` */
+    case Duration = 'duration';
+
+    /** how many tracks there are, such as `>=3` */
+    case Tracks = 'tracks';
+
+    /** per cent of the required answers that are given, such as `<=99`; where none is required, 100 */
+    case Answered = 'answered';
+
+    /** Whether it compares a number. */
+    public function isAmount(): bool
+    {
+        return $this === self::Duration || $this === self::Tracks || $this === self::Answered;
+    }
 }

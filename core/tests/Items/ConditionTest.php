@@ -26,6 +26,10 @@ final class ConditionTest extends TestCase
         self::assertTrue($read('answer:shaded=open')->isOpen());
         self::assertSame('no:unsure', $read('answer:ripeness=no:unsure')->value);
         self::assertSame('no', $read('-answer:shaded=no')->value);
+        self::assertSame(['>=', 10.0], $read('duration:>=10')->amount);
+        self::assertSame(['=', 3.0], $read('tracks:3')->amount);
+        self::assertSame(['<=', 99.5], $read('-answered:<=99.5')->amount);
+        self::assertNull($read('state:accepted')->amount);
     }
 
     /** @return array<string, array{string, string}> */
@@ -35,6 +39,7 @@ final class ConditionTest extends TestCase
             'no kind' => ['accepted', 'state:…'], 'unknown kind' => ['colour:red', 'name:…'], 'unknown state' => ['state:lost', 'archived'], 'unknown class' => ['class:plum', 'apple'],
             'unknown tag' => ['tag:dry', 'tag'], 'unknown part' => ['part:rest', 'train'], 'empty name' => ['name: ', 'part of a name'], 'unknown question' => ['answer:smell=good', 'ripeness'],
             'unknown answer' => ['answer:ripeness=blue', 'green'], 'a way not offered' => ['answer:ripeness=no:none', 'no:unsure'], 'broken pattern' => ['re:(', 'regular expression'], 'empty pattern' => ['re:', 'regular expression'],
+            'no number' => ['duration:long', 'a number'], 'a sign unknown' => ['tracks:>3', '>=10'], 'no sense' => ['answered:>=1e9', 'a number'],
         ];
     }
 

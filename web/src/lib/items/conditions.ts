@@ -12,7 +12,10 @@ export const kinds = {
   tag: 'tag is',
   labelled: 'is',
   part: 'came as',
-  fact: 'fact is'
+  fact: 'fact is',
+  duration: 'lasts, in seconds',
+  tracks: 'has tracks',
+  answered: 'per cent answered'
 } as const;
 export type Kind = keyof typeof kinds;
 export type Choice = { value: string; word: string };
@@ -27,6 +30,16 @@ export const written = (kind: Kind, value: string, not: boolean): string => `${n
 
 const labelled: Record<string, string> = { objects: 'labelled', nothing: 'empty: nothing there', unlabelled: 'not labelled' };
 
+/** What is typed where nothing can be chosen. */
+export const examples: Partial<Record<Kind, string>> = {
+  name: 'a part of the name',
+  re: 'a regular expression',
+  fact: 'weather=rain, or height>=2.5',
+  duration: '>=10, <=10 or =10',
+  tracks: '>=3, <=3 or =3',
+  answered: '<=99 of what is required'
+};
+
 /** What can be chosen for a kind of condition; null where something is typed. */
 export function choices(kind: Kind, document: Document, sets: string[]): Choice[] | null {
   const same = (values: readonly string[]) => values.map((value) => ({ value, word: value }));
@@ -34,6 +47,9 @@ export function choices(kind: Kind, document: Document, sets: string[]): Choice[
     case 'name':
     case 're':
     case 'fact':
+    case 'duration':
+    case 'tracks':
+    case 'answered':
       return null;
     case 'state':
       return same(states);

@@ -3,7 +3,7 @@
   import { goto, replaceState } from '$app/navigation';
   import { page } from '$app/state';
   import { api, ask, type Schemas } from '$lib/api/client';
-  import { choices, kinds, read, say, written, type Kind } from '$lib/items/conditions';
+  import { choices, examples, kinds, read, say, written, type Kind } from '$lib/items/conditions';
   import FieldMap from '$lib/items/FieldMap.svelte';
   import type { Document } from '$lib/words/codebook';
   import { parts } from '$lib/state/project.svelte';
@@ -211,8 +211,7 @@
             class="field"
             class:num={adding.kind === 're'}
             aria-label="which"
-            placeholder={{ re: 'a regular expression', fact: 'weather=rain, or height>=2.5' }[adding.kind as string] ??
-              'a part of the name'}
+            placeholder={examples[adding.kind]}
             autofocus
             bind:value={adding.value}
           />

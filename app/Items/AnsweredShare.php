@@ -1,0 +1,116 @@
+<?php
+
+declare(strict_types=1);
+
+namespace App\Items;
+
+use App\Models\MarkRow;
+use Illuminate\Database\Query\Builder;
+use Illuminate\Support\Facades\DB;
+use Skeno\Core\Codebook\Attribute;
+use Skeno\Core\Codebook\Codebook;
+use Skeno\Core\Codebook\Scope;
+use Skeno\Core\Marks\LayerKind;
+
+/**
+ * How much of what has to be answered of an item is, in terms of the database: each required question counts once of the item, once of each object
+ * that is asked it. What switches along an axis counts by the share of the places it is answered for.
+ */
+final class AnsweredShare
+{
+    /**
+     * @return array{string, list<mixed>} an expression over `items`, 0 to 1, and its bindings; where nothing is required, 1
+     */
+    public static function of(Codebook $codebook): array
+    {
+        $asked = $given = [];
+        foreach ($codebook->attributes as $question) {
+            if (! $question->required || $question->scope === Scope::Page) {
+                continue;
+            }
+            [$of, $has] = match ($question->scope) {
+                Scope::Item => self::ofItem($codebook, $question),
+                Scope::Frame => self::ofFrames($question),
+                default => self::ofObjects($codebook, $question),
+            };
+            $asked[] = $of;
+            $given = [...$given, ...$has];
+        }
+        if ($asked === []) {
+            return ['1.0', []];
+        }
+        [$all, $bindings] = self::sum($asked);
+        [$answered, $more] = self::sum($given);
+
+        return ["case when {$all} = 0 then 1.0 else 1.0 * {$answered} / {$all} end", [...$bindings, ...$more, ...$bindings]];
+    }
+
+    /** @return array{array{string, list<mixed>}, list<array{string, list<mixed>}>} in how many cases it is asked, and in how many it is answered */
+    private static function ofItem(Codebook $codebook, Attribute $question): array
+    {
+        $asked = self::said()->selectRaw('count(*)');
+        AnswerQuery::asked($asked, $codebook, $question, 'layers.answers');
+        $given = (clone $asked)->whereNotNull("layers.answers->{$question->key}");
+
+        return [self::sql($asked), [self::sql($given)]];
+    }
+
+    /** @return array{array{string, list<mixed>}, list<array{string, list<mixed>}>} */
+    private static function ofFrames(Attribute $question): array
+    {
+        return [["(items.kind = 'clip')", []], [self::along($question)]];
+    }
+
+    /**
+     * Of how much of a clip a question of scope `frame` is answered.
+     *
+     * @return array{string, list<mixed>} an expression over `items`, 0 to 1; 0 for what is no clip
+     */
+    public static function along(Attribute $question): array
+    {
+        $covered = self::said()->crossJoin(DB::raw('json_each(layers.stretches) as said'))->whereRaw("json_extract(said.value, '$.question') = ?", [$question->key])
+            ->selectRaw("coalesce(sum(json_extract(said.value, '$.last') - json_extract(said.value, '$.first') + 1), 0)");
+        [$places, $bindings] = self::sql($covered);
+        $frames = "(select json_extract(assets.facts, '$.frames') from assets where assets.id = items.asset_id)";
+
+        return ["(case when items.kind = 'clip' then 1.0 * {$places} / {$frames} else 0 end)", $bindings];
+    }
+
+    /** @return array{array{string, list<mixed>}, list<array{string, list<mixed>}>} */
+    private static function ofObjects(Codebook $codebook, Attribute $question): array
+    {
+        $asking = array_values(array_filter(array_keys($codebook->classes), static fn (string $key): bool => in_array($question->key, $codebook->classes[$key]->attributes, true)));
+        $marks = DB::table('marks')->whereColumn('marks.item_id', 'items.id')->whereRaw(MarkRow::STANDS)->whereIn('marks.class', $asking);
+        AnswerQuery::asked($marks, $codebook, $question);
+        $given = [self::sql((clone $marks)->whereNotNull("marks.answers->{$question->key}")->when($question->varies, static fn (Builder $plain): Builder => $plain->whereNull('marks.stretches'))->selectRaw('count(*)'))];
+        if ($question->varies) {
+            // from the first key that answers it where the object is there
+            $first = "(select min(k.place) from mark_keys k, json_each(marks.stretches) at where k.mark_id = marks.id and k.deleted_at is null and (k.faulty = 1 or k.answers != '{}') and json_extract(k.answers, ?) is not null and k.place between json_extract(at.value, '$[0]') and json_extract(at.value, '$[1]'))";
+            $share = "(select coalesce(1.0 * sum(max(0, json_extract(at.value, '$[1]') - max(json_extract(at.value, '$[0]'), begins.place) + 1)) / sum(json_extract(at.value, '$[1]') - json_extract(at.value, '$[0]') + 1), 0) from json_each(marks.stretches) at, (select {$first} as place) begins)";
+            [$sql, $bindings] = self::sql((clone $marks)->whereNotNull('marks.stretches')->selectRaw("coalesce(sum({$share}), 0)", ["$.{$question->key}"]));
+            $given[] = [$sql, $bindings];
+        }
+
+        return [self::sql($marks->selectRaw('count(*)')), $given];
+    }
+
+    private static function said(): Builder
+    {
+        return DB::table('layers')->whereColumn('layers.item_id', 'items.id')->where('layers.name', LayerKind::Agreed->name());
+    }
+
+    /** @return array{string, list<mixed>} */
+    private static function sql(Builder $query): array
+    {
+        return ["({$query->toSql()})", array_values($query->getBindings())];
+    }
+
+    /**
+     * @param  list<array{string, list<mixed>}>  $terms
+     * @return array{string, list<mixed>}
+     */
+    private static function sum(array $terms): array
+    {
+        return ['('.implode(' + ', array_column($terms, 0)).')', array_merge(...array_column($terms, 1))];
+    }
+}
