@@ -15,6 +15,7 @@ use Skeno\Core\Marks\Along;
 use Skeno\Core\People\Role;
 use Skeno\Core\Tests\Clip\NumberedClip;
 use Skeno\Core\Tests\Samples;
+use Skeno\Core\Tracks\Places;
 use Tests\TestCase;
 
 /** Tracks, their keys and what is said along clips, one by one over many clips: for the contact sheet, sweeps and filters. */
@@ -159,11 +160,11 @@ final class ClipObjectsTest extends TestCase
 
         // of objects: from the key that says it, in what of the track is there
         $load = $this->get_('stretches?question=load');
-        self::assertSame([5, [['a.mp4', 5, 9, null], ['a.mp4', 10, 15, 'empty'], ['a.mp4', 20, 24, 'empty'], ['a.mp4', 25, 30, 'full'], ['b.mp4', 0, 19, null]]], [$load['total'], $plain($load)]);
-        self::assertSame([5, 10, 22, 25, 0], array_column($load['data'], 'place'));
-        self::assertSame([$a, $a, $a, $a, $b], array_map(static fn (array $one): string => $one['mark']['id'], $load['data']));
-        self::assertEqualsWithDelta(30.0, $load['data'][2]['mark']['geometry']['width'], 1e-9, 'up to the first key of a stretch that one holds');
-        self::assertSame([1, 1, null, 1, 1], array_map(static fn (array $one): ?int => $one['key']['revision'] ?? null, $load['data']));
+        self::assertSame([4, [['a.mp4', 5, 9, null], ['a.mp4', 10, 24, 'empty'], ['a.mp4', 25, 30, 'full'], ['b.mp4', 0, 19, null]]], [$load['total'], $plain($load)]);
+        self::assertSame([5, 10, 25, 0], array_column($load['data'], 'place'));
+        self::assertSame([$a, $a, $a, $b], array_map(static fn (array $one): string => $one['mark']['id'], $load['data']));
+        self::assertSame([20, 40, 30, 24], array_map(static fn (array $one): int => (int) $one['mark']['geometry']['width'], $load['data']));
+        self::assertSame([1, 1, 1, 1], array_map(static fn (array $one): ?int => $one['key']['revision'] ?? null, $load['data']));
 
         // page by page it is the same, whatever it goes on behind
         foreach (['question=light', 'question=load'] as $query) {
@@ -217,8 +218,9 @@ final class ClipObjectsTest extends TestCase
         $codebook = $this->project->codebookVersion()->codebook();
         $layer = Layers::agreed($item->id);
         $places = (int) $item->places();
-        $covered = static fn (array $stretches): int => array_sum(array_map(static fn (array $s): int => $s['answer'] === null ? 0 : $s['last'] - $s['first'] + 1, $stretches));
-        [$asked, $given] = [1, $covered(Along::ofItem($layer->said(), 'light', $places)) / $places];
+        $open = static fn (array $stretches): Places => array_reduce($stretches, static fn (Places $all, array $s): Places => $s['answer'] === null ? $all->with(Places::stretch($s['first'], $s['last'])) : $all, Places::none());
+        $share = static fn (Places $all, array $stretches): float => 1 - self::length($all->without($all->without($open($stretches)))) / self::length($all);
+        [$asked, $given] = [1, $share(Places::stretch(0, $places - 1), Along::ofItem($layer->said(), 'light', $places))];
         $keys = Keys::ofLayer($layer->id);
         foreach (MarkRow::query()->where('layer_id', $layer->id)->get() as $row) {
             $mark = $row->mark(keys: $keys[$row->id]);
@@ -230,10 +232,15 @@ final class ClipObjectsTest extends TestCase
                 }
                 $asked++;
                 $all = Along::ofTrack($mark->track(), $question->key);
-                $given += $question->varies ? $covered($all) / array_sum(array_map(static fn (array $s): int => $s['last'] - $s['first'] + 1, $all)) : (isset($mark->answers[$question->key]) ? 1 : 0);
+                $given += $question->varies && $mark->there !== null ? $share($mark->there, $all) : (isset($mark->answers[$question->key]) ? 1 : 0);
             }
         }
 
         return [$asked, $given];
+    }
+
+    private static function length(Places $places): int
+    {
+        return array_sum(array_map(static fn (array $stretch): int => $stretch[1] - $stretch[0] + 1, $places->stretches));
     }
 }

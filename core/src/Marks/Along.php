@@ -54,45 +54,45 @@ final class Along
     }
 
     /**
-     * Of a question about an object whose answer varies: it holds from the key that gives it until another does, also while the object is away.
+     * Of a question about an object whose answer varies: it holds from the key that gives it until another gives another, also while the object is away.
      *
-     * @return list<array{first: int, last: int, answer: ?Answer}> in order, only where the object is there
+     * @return list<array{first: int, last: int, answer: ?Answer}> in order; first and last are places at which the object is there
      */
     public static function ofTrack(Track $track, string $question): array
     {
-        $all = [];
-        $answer = null;
-        $keys = $track->keys;
-        foreach ($track->there->stretches as [$first, $last]) {
-            $open = ['first' => $first, 'last' => $last, 'answer' => $answer];
-            foreach ($keys as $place => $key) {
-                if ($place > $last) {
-                    break;
-                }
-                unset($keys[$place]);
-                $given = $key->answers[$question] ?? null;
-                if ($given === null || $given->toArray() === $answer?->toArray()) {
-                    continue;
-                }
-                $answer = $given;
-                if ($place > $open['first']) {
-                    $all[] = ['last' => $place - 1] + $open;
-                }
-                $open = ['first' => max($place, $first), 'last' => $last, 'answer' => $answer];
-            }
-            $all[] = $open;
+        if ($track->there->isEmpty()) {
+            return [];
         }
+        $stretches = $track->there->stretches;
+        $all = [];
+        $open = ['first' => $stretches[0][0], 'answer' => null];
+        $i = 0;
+        foreach ($track->keys as $place => $key) {
+            $given = $key->answers[$question] ?? null;
+            if ($given === null || $given->toArray() === $open['answer']?->toArray()) {
+                continue;
+            }
+            if ($place > $open['first']) {
+                // to where it was there last before
+                while (($stretches[$i + 1][0] ?? PHP_INT_MAX) < $place) {
+                    $i++;
+                }
+                $all[] = ['first' => $open['first'], 'last' => min($stretches[$i][1], $place - 1), 'answer' => $open['answer']];
+            }
+            $open = ['first' => $place, 'answer' => $given];
+        }
+        $all[] = ['first' => $open['first'], 'last' => $stretches[count($stretches) - 1][1], 'answer' => $open['answer']];
 
         return $all;
     }
 
     /**
-     * Where an object is looked at to answer for a stretch: at the key in it at which it is seen best, else in its middle.
+     * Where an object is looked at to answer for a stretch: at the key in it at which it is seen best, else at its beginning.
      *
      * @param  list<Key>  $keys  of the track
      */
     public static function face(array $keys, int $first, int $last): int
     {
-        return Face::among(array_values(array_filter($keys, static fn (Key $key): bool => $key->place >= $first && $key->place <= $last)))->place ?? intdiv($first + $last, 2);
+        return Face::among(array_values(array_filter($keys, static fn (Key $key): bool => $key->place >= $first && $key->place <= $last)))->place ?? $first;
     }
 }

@@ -1,5 +1,5 @@
 import { api, ask } from '$lib/api/client';
-import { same } from '$lib/edits/history';
+import { same } from '$lib/words/same';
 import type { Overlay } from '$lib/kinds/kind';
 import { body, fromServer, type Mark } from '$lib/words/mark';
 import type { Opened } from './opened.svelte';

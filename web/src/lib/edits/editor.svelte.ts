@@ -1,8 +1,9 @@
 import type { Schemas } from '$lib/api/client';
 import { body, fromServer, keyBody, keyFromServer, saidFromServer, type Mark, type Said, type TrackKey } from '$lib/words/mark';
+import { same } from '$lib/words/same';
 import type { Words } from '$lib/words/words.svelte';
 import { SvelteMap, SvelteSet } from 'svelte/reactivity';
-import { isKey, isSaid, plain, same, type History, type Step, type Value } from './history';
+import { isKey, isSaid, plain, type History, type Step, type Value } from './history';
 import { isKeySubject, keySubject, TrackKeys } from './keys.svelte';
 import { Marks } from './marks.svelte';
 import { subjectOf, type Entry, type Outbox, type Outcome } from './outbox.svelte';
@@ -11,6 +12,8 @@ import { ulid } from './ulid';
 /** One change to make. `revision` is the one the subject was listed with, where it has not been taken in with an item. */
 export type Draft = Pick<Step, 'subject' | 'item' | 'before' | 'after' | 'suggestion'> & {
   revision?: number;
+  /** of a key: the class of its mark, where that has not been taken in */
+  class?: string;
   /** it says itself where on the axis it is meant */
   placed?: boolean;
 };
@@ -74,6 +77,10 @@ export class Editor {
   /** Whether a mark was taken away here. */
   isGone(id: string): boolean {
     return this.#gone.has(id);
+  }
+  /** How many keys of a mark were taken away here. */
+  goneKeys(mark: string): number {
+    return [...this.#gone].filter((subject) => isKeySubject(subject) && subject.startsWith(`${mark}@`)).length;
   }
   get canUndo(): boolean {
     return this.#undo.length > 0;
@@ -223,12 +230,12 @@ export class Editor {
   }
 
   /** Shows changes and sends them. */
-  #apply(steps: readonly (Step & { revision?: number })[]): void {
+  #apply(steps: readonly (Step & Pick<Draft, 'revision' | 'class'>)[]): void {
     const entries: Entry[] = [];
     const shown: { id: string; mark: Mark | null }[] = [];
     const keyed: { subject: string; key: TrackKey | null }[] = [];
     let seconds = this.#seconds();
-    for (const { subject, item, before, after, words, revision, suggestion } of steps) {
+    for (const { subject, item, before, after, words, revision, suggestion, ...step } of steps) {
       const base = this.#revisions.get(subject) ?? revision ?? 0;
       this.#revisions.set(subject, base + 1);
       const edit = { id: ulid(), base, seconds, codebook: words };
@@ -244,7 +251,7 @@ export class Editor {
         keyed.push({ subject, key });
         if (key === null) this.#gone.add(subject);
         else this.#gone.delete(subject);
-        const of = this.marks.get(ofKey.mark) ?? shown.find((s) => s.id === ofKey.mark)?.mark;
+        const of = this.marks.get(ofKey.mark)?.class ?? shown.find((s) => s.id === ofKey.mark)?.mark?.class ?? step.class;
         entries.push({
           item,
           edit: {
@@ -252,7 +259,7 @@ export class Editor {
             mark: ofKey.mark,
             action: 'key',
             // its class, so that a later codebook can tell what is answered
-            data: { place: ofKey.place, ...(of && { class: of.class }), key: key && keyBody(key) }
+            data: { place: ofKey.place, ...(of && { class: of }), key: key && keyBody(key) }
           }
         });
         continue;

@@ -4,7 +4,8 @@ import { asSent, mark, saidNothing, Tray, wordsOf } from '../../test/plane';
 import type { Schemas } from '../api/client';
 import { body, type Mark, type Said } from '../words/mark';
 import { Editor, saidSubject } from './editor.svelte';
-import { History, same } from './history';
+import { same } from '$lib/words/same';
+import { History } from './history';
 
 const ITEM = 9;
 let tray: Tray;

@@ -1,6 +1,6 @@
 import type { Finding } from '$lib/words/mark';
 import { SvelteMap } from 'svelte/reactivity';
-import { same } from './history';
+import { same } from '$lib/words/same';
 import type { Marks } from './marks.svelte';
 
 const none: readonly Finding[] = [];

@@ -2,7 +2,8 @@
 import { beforeEach, describe, expect, it, vi } from 'vitest';
 import { mark as box } from '../../test/plane';
 import type { Said } from '../words/mark';
-import { History, same, type Step } from './history';
+import { same } from '$lib/words/same';
+import { History, type Step } from './history';
 
 const mark = (id: string, x: number) => box(id, [x, 1, 5, 5]);
 const nothing: Said = { answers: {}, tags: [], stretches: [] };

@@ -1,3 +1,4 @@
+import { same } from '$lib/words/same';
 import { body, keyBody, type Mark, type Said, type TrackKey } from '$lib/words/mark';
 
 /** What is changed: a mark, a key of one, or what is said of an item. */
@@ -101,11 +102,3 @@ export class History {
 
 /** What a value says, apart from who said it and when. */
 export const plain = (value: Value | null) => (value === null || isSaid(value) ? value : isKey(value) ? keyBody(value) : body(value));
-/** Whether two values say the same, whatever the order of their keys. */
-export function same(a: unknown, b: unknown): boolean {
-  if (a === b) return true;
-  if (typeof a !== 'object' || typeof b !== 'object' || a === null || b === null) return false;
-  const [p, q] = [a as Record<string, unknown>, b as Record<string, unknown>];
-  const keys = Object.keys(p);
-  return keys.length === Object.keys(q).length && keys.every((k) => k in q && same(p[k], q[k]));
-}

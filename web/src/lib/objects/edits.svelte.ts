@@ -1,11 +1,16 @@
 import type { Schemas } from '$lib/api/client';
-import { Editor, saidSubject } from '$lib/edits/editor.svelte';
+import { Editor, saidSubject, type Draft } from '$lib/edits/editor.svelte';
 import { BESIDE, Outbox } from '$lib/edits/outbox.svelte';
-import { fromServer, saidFromServer, type Mark, type Said } from '$lib/words/mark';
+import { keySubject } from '$lib/edits/keys.svelte';
+import type { Answer } from '$lib/words/codebook';
+import { fromServer, keyFromServer, saidFromServer, type Mark, type Said, type TrackKey } from '$lib/words/mark';
+import { same } from '$lib/words/same';
+import { put } from '$lib/words/stretches';
 import { Words } from '$lib/words/words.svelte';
 
 export type Found = Schemas['ProjectObject'];
 export type ItemFound = Schemas['ItemSaid'];
+export type StretchFound = Schemas['ProjectStretch'];
 
 /**
  * Changes of marks on many items, beside the turns, on the bench's own editor and outbox. What the server knew of an object when it was listed
@@ -39,11 +44,18 @@ export class ObjectEdits {
     this.editor.close();
   }
 
-  /** The mark as it is now; null when it has been deleted. */
+  /** The mark as it is now, where it is shown; null when it, or the key it is listed by, has been taken away. */
   now(object: Found): Mark | null {
-    if (this.editor.isGone(object.mark.id)) return null;
-    return this.editor.marks.get(object.mark.id) ?? fromServer(object.mark);
+    const { id } = object.mark;
+    if (this.editor.isGone(id) || this.editor.isGone(object.id)) return null;
+    const mark = this.editor.marks.get(id) ?? fromServer(object.mark);
+    if (!mark.stretches || object.mark.place === null) return mark;
+    // another key of it may be listed beside this one
+    const answers = { ...mark.answers, ...object.varying, ...this.editor.keys.at(id, object.mark.place)?.answers };
+    return { ...mark, answers, geometry: object.mark.geometry, place: object.mark.place } as Mark;
   }
+  /** Whether it stands for one key of a track. */
+  static byKey = (object: Found): boolean => object.id !== object.mark.id;
   /** What is said of an item now. */
   saidNow({ item, said }: ItemFound): Said {
     return this.editor.saidOf(item.id) ?? saidFromServer(said);
@@ -51,15 +63,101 @@ export class ObjectEdits {
 
   /** Makes each object something else; null takes it away. @returns how many changed */
   change(objects: Found[], become: (mark: Mark) => Mark | null): number {
-    return this.editor.change(
-      objects.flatMap((object) => {
-        const before = this.now(object);
-        const after = before && become(before);
-        if (before === null || after === before) return [];
-        return [{ subject: object.mark.id, item: object.item.id, revision: object.mark.revision, before, after }];
-      })
-    );
+    const going = new Map<string, number>();
+    const drafts = objects.flatMap((object): Draft[] => {
+      const before = this.now(object);
+      const after = before && become(before);
+      if (before === null || after === before) return [];
+      const made = this.#made(object, before, after);
+      if (after === null && ObjectEdits.byKey(object)) {
+        const gone = (going.get(object.mark.id) ?? this.editor.goneKeys(object.mark.id)) + 1;
+        if (gone >= (object.keys ?? 0)) {
+          this.message = 'a track keeps one key at least';
+          return [];
+        }
+        going.set(object.mark.id, gone);
+      }
+      return made;
+    });
+    return this.editor.change(drafts);
   }
+  /** What a change of an object means: of a track, what varies is said by the key it is shown by, all else by the whole track. */
+  #made(object: Found, before: Mark, after: Mark | null): Draft[] {
+    const { item, mark, key } = object;
+    const common = { item: item.id };
+    if (!before.stretches || mark.place === null) return [{ ...common, subject: mark.id, revision: mark.revision, before, after }];
+    const subject = keySubject(mark.id, mark.place);
+    const ofKey = { ...common, subject, revision: key?.revision ?? 0, class: before.class };
+    const keyed = this.editor.keys.get(subject) ?? (key && keyFromServer(key));
+    if (after === null)
+      return ObjectEdits.byKey(object)
+        ? [{ ...ofKey, before: keyed, after: null }]
+        : [{ ...common, subject: mark.id, revision: mark.revision, before: this.#constant(before), after: null }];
+    const [was, is] = [this.#constant(before), this.#constant(after)];
+    const answers = { ...keyed?.answers };
+    for (const q of new Set([...Object.keys(before.answers), ...Object.keys(after.answers)])) {
+      if (!this.words.varies(q) || same(before.answers[q], after.answers[q])) continue;
+      if (after.answers[q]) answers[q] = after.answers[q];
+      else delete answers[q];
+    }
+    return [
+      ...(same(answers, keyed?.answers ?? {}) ? [] : [{ ...ofKey, before: keyed, after: keyed && { ...keyed, answers } }]),
+      ...(same(was, is) ? [] : [{ ...common, subject: mark.id, revision: mark.revision, before: was, after: is }])
+    ];
+  }
+  /** A mark with what is said of all of it alone. */
+  #constant(mark: Mark): Mark {
+    return { ...mark, answers: Object.fromEntries(Object.entries(mark.answers).filter(([q]) => !this.words.varies(q))) } as Mark;
+  }
+
+  /** What is said of a stretch now: its answer, or the tag; null where nothing is. */
+  ofStretch(found: StretchFound, asked: { question: string } | { tag: string }): Answer | true | null {
+    const { mark, item, said, first } = found;
+    if (mark && 'question' in asked) {
+      if (this.editor.isGone(mark.id)) return null;
+      const here = this.editor.keys.at(mark.id, first);
+      if (here?.answers[asked.question]) return here.answers[asked.question]!;
+      return here ? null : (found.answer ?? null);
+    }
+    if (!said) return null;
+    const now = this.saidNow({ item, said }).stretches.find(
+      (s) => s.first <= first && first <= s.last && ('tag' in s ? 'tag' in asked && s.tag === asked.tag : 'question' in asked && s.question === asked.question)
+    );
+    return now === undefined ? null : 'answer' in now ? now.answer : true;
+  }
+  /** Says something else of all of a stretch; null: nothing. @returns how many changed */
+  sayStretch(found: StretchFound, asked: { question: string } | { tag: string }, answer: Answer | true | null): number {
+    const { item, said, mark, first, last } = found;
+    if (mark && 'question' in asked) return this.#answerFrom(found, asked.question, answer === true ? null : answer);
+    if (!said) return 0;
+    const one = { item, said };
+    const what =
+      answer === null
+        ? null
+        : 'tag' in asked
+          ? { tag: asked.tag, first, last }
+          : { question: asked.question, answer: answer as Answer, first, last };
+    const before = this.saidNow(one);
+    const stretches = put(before.stretches, 'tag' in asked ? `tag ${asked.tag}` : `question ${asked.question}`, [first, last], what);
+    stretches.sort((a, b) => a.first - b.first);
+    return same(stretches, before.stretches) ? 0 : this.say(one, { ...before, stretches });
+  }
+  /** An answer of an object from the first place of a stretch on: its key there says it, with one made where there is none. */
+  #answerFrom(found: StretchFound, question: string, answer: Answer | null): number {
+    const { item, mark, key, first } = found;
+    if (!mark || this.editor.isGone(mark.id)) return 0;
+    const subject = keySubject(mark.id, first);
+    const before = this.editor.keys.get(subject) ?? (key && keyFromServer(key));
+    const answers = { ...before?.answers };
+    if (answer === null) delete answers[question];
+    else answers[question] = answer;
+    if (same(answers, before?.answers ?? {})) return 0;
+    const blank: TrackKey = { mark: mark.id, place: first, geometry: null, answers: {}, hidden: false, source: 'hand', confidence: null };
+    const after = { ...(before ?? blank), answers };
+    const empty = after.geometry === null && Object.keys(answers).length === 0;
+    return this.editor.change([{ subject, item: item.id, class: mark.class, revision: key?.revision ?? 0, before, after: empty ? null : after }]);
+  }
+
   /** Says something else of an item. */
   say(found: ItemFound, after: Said): number {
     const { item, said } = found;

@@ -1,7 +1,7 @@
 import type { Draft, Editor } from '$lib/edits/editor.svelte';
 import { ulid } from '$lib/edits/ulid';
 import type { Mark, Stretch, TrackKey } from '$lib/words/mark';
-import { merged, stretchAt, without } from './track';
+import { merged, stretchAt, without } from '$lib/words/stretches';
 import type { Tracks } from './tracks.svelte';
 
 /** What is done to tracks beside drawing them: where they begin and end, hidden for a while, carried on, cut in two, joined, exchanged. */

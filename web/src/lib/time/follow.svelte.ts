@@ -1,7 +1,7 @@
 import type { Editor } from '$lib/edits/editor.svelte';
 import type { Mark } from '$lib/words/mark';
 import type { Clock } from './clock.svelte';
-import { stretchAt } from './track';
+import { stretchAt } from '$lib/words/stretches';
 import type { Tracks } from './tracks.svelte';
 
 type Placed = { place: number; geometry: Mark['geometry'] };

@@ -1,12 +1,11 @@
 import type { Asking } from '$lib/edits/asking.svelte';
 import type { Kept } from '$lib/edits/kept';
-import { same } from '$lib/edits/history';
 import type { Answer, Attribute } from '$lib/words/codebook';
 import type { Said, Saying, Stretch } from '$lib/words/mark';
+import { same } from '$lib/words/same';
+import { joined, merged, put, subjectOf, without } from '$lib/words/stretches';
 import type { Words } from '$lib/words/words.svelte';
-import { merged, without } from './track';
 
-export const subjectOf = (s: Saying): string => ('tag' in s ? `tag ${s.tag}` : `question ${s.question}`);
 /** A row of the timeline for what is said along it. */
 export type SayingLane = { subject: string; name: string; required: boolean; list: Saying[] };
 
@@ -68,11 +67,7 @@ export class Sayings {
   }
   /** Something holds from here to there; null: nothing does. What was said of these places before ends or begins beside them. */
   put(subject: string, [first, last]: Stretch, what: Saying | null): void {
-    const rest = this.said.stretches.flatMap((s): Saying[] =>
-      subjectOf(s) === subject ? without([[s.first, s.last]], [first, last]).map(([a, b]) => ({ ...s, first: a, last: b })) : [s]
-    );
-    const next: Saying[] = what === null ? rest : [...rest, { ...what, first, last }];
-    this.#write(joined(next));
+    this.#write(put(this.said.stretches, subject, [first, last], what));
   }
   /** An answer from here on: the one that holds here ends before, and the new one goes on to where that would have ended. */
   switch(question: string, answer: Answer | null, place: number): void {
@@ -136,17 +131,4 @@ export class Sayings {
     this.#write(joined([...cut, { ...s, first: next[0], last: next[1] }]));
     this.chosen = { subject, first: this.at(subject, next[0])?.first ?? next[0] };
   }
-}
-
-/** Neighbours that say the same are one. */
-function joined(list: Saying[]): Saying[] {
-  const out: Saying[] = [];
-  for (const s of [...list].sort((a, b) => (subjectOf(a) < subjectOf(b) ? -1 : subjectOf(a) > subjectOf(b) ? 1 : a.first - b.first))) {
-    const open = out.at(-1);
-    const sameWords =
-      open && subjectOf(open) === subjectOf(s) && same('answer' in open ? open.answer : null, 'answer' in s ? s.answer : null);
-    if (open && sameWords && s.first <= open.last + 1) out[out.length - 1] = { ...open, last: Math.max(open.last, s.last) };
-    else out.push(s);
-  }
-  return out;
 }

@@ -1,7 +1,8 @@
 import { describe, expect, it } from 'vitest';
 import vectors from '../../../../core/tests/vectors/tracks.json';
 import type { Kind, Stretch, TrackKey } from '$lib/words/mark';
-import { merged, Track, without } from './track';
+import { merged, without } from '$lib/words/stretches';
+import { Track } from './track';
 
 type Case = { kind: Kind; stretches: Stretch[]; keys: Partial<TrackKey>[]; shapes: ({ geometry: unknown; hidden: boolean } | null)[] };
 const key = (k: Partial<TrackKey>): TrackKey => ({

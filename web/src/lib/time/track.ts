@@ -1,5 +1,6 @@
 import { firstFrom } from '$lib/edits/keys.svelte';
 import type { Kind, Shape, Stretch, TrackKey } from '$lib/words/mark';
+import { stretchAt } from '$lib/words/stretches';
 import { between, type Between } from './between';
 
 type Geometry = Shape['geometry'];
@@ -8,11 +9,6 @@ type Geometry = Shape['geometry'];
 export type Seen = { geometry: Geometry; hidden: boolean; /** the key at this very place */ key: TrackKey | null };
 /** The two keys a place lies between where what is there has to be asked for. */
 export type Wanted = { from: TrackKey; to: TrackKey };
-
-/** The stretch a place lies in. */
-export function stretchAt(stretches: readonly Stretch[], place: number): Stretch | null {
-  return stretches.find(([first, last]) => first <= place && place <= last) ?? null;
-}
 
 /** Keys with a shape that lie where the object is there: what was kept beyond its ends says nothing. */
 export function live(keys: readonly TrackKey[], stretches: readonly Stretch[]): TrackKey[] {
@@ -73,23 +69,4 @@ export class Track {
     // what the server has not sent yet stands still until it has
     return at ? at((place - from.place) / (to.place - from.place)) : (this.asked({ from, to }, place) ?? from.geometry!);
   }
-}
-
-/** Places with some taken in, in order and never touching. */
-export function merged(stretches: readonly Stretch[]): Stretch[] {
-  const all: Stretch[] = [];
-  for (const [first, last] of [...stretches].sort((a, b) => a[0] - b[0] || a[1] - b[1])) {
-    const open = all.at(-1);
-    if (open && first <= open[1] + 1) open[1] = Math.max(open[1], last);
-    else all.push([first, last]);
-  }
-  return all;
-}
-/** Places without some. */
-export function without(stretches: readonly Stretch[], [from, to]: Stretch): Stretch[] {
-  return stretches.flatMap(([first, last]): Stretch[] =>
-    last < from || first > to
-      ? [[first, last]]
-      : [...(first < from ? [[first, from - 1] as Stretch] : []), ...(last > to ? [[to + 1, last] as Stretch] : [])]
-  );
 }

@@ -1,8 +1,9 @@
 import type { Draft, Editor } from '$lib/edits/editor.svelte';
-import { same } from '$lib/edits/history';
 import { keySubject } from '$lib/edits/keys.svelte';
 import { body, type Mark, type Shape, type TrackKey } from '$lib/words/mark';
-import { stretchAt, Track, type Wanted } from './track';
+import { same } from '$lib/words/same';
+import { stretchAt } from '$lib/words/stretches';
+import { Track, type Wanted } from './track';
 
 type Geometry = Shape['geometry'];
 /** Asks the core what lies between two keys, from one place to another. @returns a shape for each, in order */
