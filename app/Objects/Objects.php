@@ -197,7 +197,8 @@ final class Objects
                 $any->orWhere(static fn (Builder $class): Builder => $class->where('marks.class', $key)->where(static function (Builder $none) use ($open): void {
                     $none->whereRaw('1 = 0');
                     foreach ($open as $question) {
-                        $none->orWhereNull("marks.answers->{$question}");
+                        // what varies of a track is asked stretch by stretch
+                        $none->orWhere(static fn (Builder $one): Builder => $one->whereNull("marks.answers->{$question}")->when($codebook->attributes[$question]->varies, static fn (Builder $plain): Builder => $plain->whereNull('marks.stretches')));
                     }
                 }));
             }

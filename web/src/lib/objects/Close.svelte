@@ -6,7 +6,7 @@
   import type { Attribute } from '$lib/words/codebook';
   import type { ObjectEdits } from './edits.svelte';
   import { closeUp, lookBox } from './look';
-  import type { Pictures } from './pictures.svelte';
+  import type { Pictures, Shown } from './pictures.svelte';
 
   let {
     item,
@@ -19,7 +19,7 @@
     height,
     outline = true
   }: {
-    item: { id: number; width: number; height: number; picture: { screen: string } };
+    item: Shown & { width: number; height: number };
     mark: Mark | null;
     question: Attribute | null;
     edits: ObjectEdits;

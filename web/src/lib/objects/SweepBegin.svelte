@@ -22,6 +22,8 @@
     begin: () => void;
   } = $props();
   let count = $state<number | null>(null);
+  /** there are too many to be counted */
+  let more = $state(false);
   let error = $state('');
   const plan = $derived(asked.plan);
   const sentence = $derived(JSON.stringify(plan));
@@ -41,11 +43,15 @@
       const found =
         over === 'objects'
           ? await ask(api.GET('/projects/{project}/objects', { params: { path, query: { ...common, ...(key && { class: key }) } } }))
-          : await ask(
-              api.GET('/projects/{project}/said', { params: { path, query: { ...common, ...(group && { group }), ...(tag && { tag }) } } })
-            );
+          : over === 'stretches'
+            ? await ask(api.GET('/projects/{project}/stretches', { params: { path, query: { ...common, ...(key && { class: key }), ...(tag && { tag }) } } })) // prettier-ignore
+            : await ask(
+                api.GET('/projects/{project}/said', {
+                  params: { path, query: { ...common, ...(group && { group }), ...(tag && { tag }) } }
+                })
+              );
       // the sentence may have changed meanwhile
-      if (of === sentence) [count, error] = [found.total, ''];
+      if (of === sentence) [count, more, error] = [found.total ?? found.data.length, found.total === null, ''];
     } catch (e) {
       if (of === sentence) error = (e as Error).message;
     }
@@ -55,8 +61,8 @@
 <h1>Sweep</h1>
 <p class="sentence"><Filters choices={asked.choices(sets)} change={choose} /></p>
 <p class="soft" role="status" aria-label="how many">
-  {#if count !== null}<strong class="num">{count}</strong>
-    {asked.overItems ? (count === 1 ? 'picture' : 'pictures') : count === 1 ? 'object' : 'objects'}, a key each{/if}
+  {#if count !== null}{#if more}very many{:else}<strong class="num">{count}</strong>{/if}
+    {asked.noun(more ? 2 : count)}, a key each{/if}
 </p>
 {#if error !== ''}<p role="alert">{error} <button class="act" onclick={() => number()}>try again</button></p>{/if}
 <button class="act main big" disabled={!count} onclick={begin}><Play size={17} strokeWidth={1.75} />Begin</button>

@@ -12,6 +12,8 @@ export class Asked {
   readonly single: Tag | null;
   readonly group: string | null;
   readonly overItems: boolean;
+  /** what is asked switches along clips: it is asked stretch by stretch */
+  readonly overStretches: boolean;
   /** `open`, an answer, or nothing for all */
   readonly which: string;
 
@@ -23,11 +25,15 @@ export class Asked {
     this.what = params.get('ask') ?? (first ? `q:${first.key}` : 'look');
     const key = this.what.slice(2);
     this.question = (this.what.startsWith('q:') && words.document.attributes?.find((a) => a.key === key)) || null;
-    this.single = (this.what.startsWith('t:') && this.#singles.find((t) => t.key === key)) || null;
+    this.single = (this.what.startsWith('t:') && [...this.#singles, ...this.#ofStretches].find((t) => t.key === key)) || null;
     this.group = this.what.startsWith('g:') ? key : null;
-    this.overItems = this.group !== null || this.single !== null || this.question?.scope === 'item';
+    this.overStretches =
+      this.question?.scope === 'frame' || (this.question !== null && words.varies(this.question.key)) || this.single?.scope === 'stretch';
+    this.overItems = !this.overStretches && (this.group !== null || this.single !== null || this.question?.scope === 'item');
     const asks = this.question !== null || this.group !== null || this.single !== null;
-    this.which = this.what === 'every' ? 'open' : asks ? (params.get('answer') ?? 'open') : '';
+    // of a tag there are only the stretches it is on
+    const onlyOn = this.single?.scope === 'stretch';
+    this.which = this.what === 'every' ? 'open' : asks && !onlyOn ? (params.get('answer') ?? 'open') : '';
   }
 
   get #objectQuestions(): Attribute[] {
@@ -36,6 +42,12 @@ export class Asked {
   }
   get #itemQuestions(): Attribute[] {
     return (this.words.document.attributes ?? []).filter((a) => a.scope === 'item');
+  }
+  get #frameQuestions(): Attribute[] {
+    return (this.words.document.attributes ?? []).filter((a) => a.scope === 'frame');
+  }
+  get #ofStretches(): Tag[] {
+    return (this.words.document.tags ?? []).filter((t) => t.scope === 'stretch');
   }
   get #singles(): Tag[] {
     return this.words.itemTags.filter((t) => !t.group);
@@ -50,15 +62,23 @@ export class Asked {
   get plan(): Plan {
     const { question, params } = this;
     return {
-      over: this.overItems ? 'items' : 'objects',
+      over: this.overStretches ? 'stretches' : this.overItems ? 'items' : 'objects',
       ...(question && { question: question.key }),
       ...(this.what === 'every' && { every: true }),
       ...(this.group !== null && { group: this.group }),
       ...(this.single && { tag: this.single.key }),
-      ...(!this.overItems && params.get('class') && { class: params.get('class')! }),
+      ...(!this.overItems && this.#ofObjects && params.get('class') && { class: params.get('class')! }),
       ...(this.which !== '' && { answer: this.which }),
       ...(params.get('set') !== null && { set: params.get('set')! })
     };
+  }
+  get #ofObjects(): boolean {
+    return this.question === null ? this.single === null && this.group === null : this.question.scope === 'object';
+  }
+  /** What is swept over, in a word. */
+  noun(count: number): string {
+    const [one, many] = this.overStretches ? ['stretch', 'stretches'] : this.overItems ? ['picture', 'pictures'] : ['object', 'objects'];
+    return count === 1 ? one! : many!;
   }
   /** The sentence in which all of it is chosen. */
   choices(sets: readonly string[]): Choice[] {
@@ -73,15 +93,17 @@ export class Asked {
         lead: 'Ask',
         value: this.what,
         options: [
-          ...asks.map((q) => ({ value: `q:${q.key}`, word: q.name })),
+          ...asks.map((q) => ({ value: `q:${q.key}`, word: this.words.varies(q.key) ? `${q.name} (as it changes)` : q.name })),
           ...(asks.length > 1 ? [{ value: 'every', word: 'every open question' }] : []),
           ...this.#itemQuestions.map((q) => ({ value: `q:${q.key}`, word: `${q.name} (the picture)` })),
           ...groups.map((g) => ({ value: `g:${g}`, word: `tags: ${g}` })),
+          ...this.#frameQuestions.map((q) => ({ value: `q:${q.key}`, word: `${q.name} (along the clip)` })),
+          ...this.#ofStretches.map((t) => ({ value: `t:${t.key}`, word: `tag: ${t.name} (along the clip)` })),
           ...this.#singles.map((t) => ({ value: `t:${t.key}`, word: `tag: ${t.name}` })),
           { value: 'look', word: 'nothing, only look' }
         ]
       },
-      ...(this.overItems
+      ...(this.overItems || !this.#ofObjects
         ? []
         : [
             {
@@ -95,12 +117,12 @@ export class Asked {
               ]
             }
           ]),
-      ...(question || group !== null || single
+      ...(question || group !== null || (single && !this.overStretches)
         ? [
             {
               name: 'answer',
               label: 'which of them',
-              lead: this.overItems ? 'of pictures' : '',
+              lead: this.overStretches ? 'of stretches' : this.overItems ? 'of pictures' : '',
               value: this.which,
               options: [
                 { value: 'open', word: single ? 'without it' : 'not answered' },

@@ -131,6 +131,7 @@ describe('the deck of a sheet', () => {
     const edits = { now: () => ({ class: 'apple', kind: 'box', answers: {} }), canUndo } as unknown as ObjectEdits;
     const shown: object[] = [];
     const ports: SheetPorts = {
+      widen: () => {},
       words,
       listed: new Listed(words, new URLSearchParams()),
       mayChange: true,

@@ -121,7 +121,10 @@ export class ObjectEdits {
     }
     if (!said) return null;
     const now = this.saidNow({ item, said }).stretches.find(
-      (s) => s.first <= first && first <= s.last && ('tag' in s ? 'tag' in asked && s.tag === asked.tag : 'question' in asked && s.question === asked.question)
+      (s) =>
+        s.first <= first &&
+        first <= s.last &&
+        ('tag' in s ? 'tag' in asked && s.tag === asked.tag : 'question' in asked && s.question === asked.question)
     );
     return now === undefined ? null : 'answer' in now ? now.answer : true;
   }
@@ -139,7 +142,6 @@ export class ObjectEdits {
           : { question: asked.question, answer: answer as Answer, first, last };
     const before = this.saidNow(one);
     const stretches = put(before.stretches, 'tag' in asked ? `tag ${asked.tag}` : `question ${asked.question}`, [first, last], what);
-    stretches.sort((a, b) => a.first - b.first);
     return same(stretches, before.stretches) ? 0 : this.say(one, { ...before, stretches });
   }
   /** An answer of an object from the first place of a stretch on: its key there says it, with one made where there is none. */
@@ -155,7 +157,9 @@ export class ObjectEdits {
     const blank: TrackKey = { mark: mark.id, place: first, geometry: null, answers: {}, hidden: false, source: 'hand', confidence: null };
     const after = { ...(before ?? blank), answers };
     const empty = after.geometry === null && Object.keys(answers).length === 0;
-    return this.editor.change([{ subject, item: item.id, class: mark.class, revision: key?.revision ?? 0, before, after: empty ? null : after }]);
+    return this.editor.change([
+      { subject, item: item.id, class: mark.class, revision: key?.revision ?? 0, before, after: empty ? null : after }
+    ]);
   }
 
   /** Says something else of an item. */

@@ -11,16 +11,24 @@ export class Listed {
   readonly sort: string;
   /** questions the class is asked */
   readonly questions: Attribute[];
+  /** a track stands there once for every key of it */
+  readonly byKey: boolean;
+  /** only this track */
+  readonly mark: string | null;
   /** the one it is narrowed by */
   readonly question: Attribute | undefined;
 
   constructor(
     private readonly words: Words,
-    private readonly params: URLSearchParams
+    private readonly params: URLSearchParams,
+    /** the project has clips, whose objects are tracks */
+    private readonly hasTracks = false
   ) {
     const { classes, attributes } = words.document;
     this.class = params.get('class') ?? classes[0]?.key ?? '';
     this.sort = params.get('sort') ?? 'oddness';
+    this.byKey = params.get('each') === 'key';
+    this.mark = params.get('mark');
     const asks = words.classOf(this.class)?.attributes ?? [];
     this.questions = (attributes ?? []).filter((a) => asks.includes(a.key));
     this.question = this.questions.find((q) => q.key === params.get('question'));
@@ -38,6 +46,8 @@ export class Listed {
     return {
       class: this.class,
       sort: this.sort as Query['sort'],
+      ...(this.byKey && { each: 'key' as const }),
+      ...(this.mark !== null && { mark: this.mark }),
       ...(params.get('order') && { order: params.get('order') as Query['order'] }),
       ...(params.get('question') && { question: params.get('question')! }),
       ...(params.get('answer') && { answer: params.get('answer')! }),
@@ -51,11 +61,11 @@ export class Listed {
     const sorts = [
       ['oddness', 'oddness'],
       ['size', 'size'],
-      ['aspect', 'width to height'],
+      ...(this.byKey ? [] : [['aspect', 'width to height']]),
       ['time', 'time'],
       ['author', 'author'],
       ['confidence', 'confidence'],
-      ...(this.question ? [['answer', 'answer']] : []),
+      ...(this.question && !this.byKey ? [['answer', 'answer']] : []),
       ['item', 'picture']
     ] as [string, string][];
     return [
@@ -73,6 +83,9 @@ export class Listed {
       options: [{ value: '', word: all }, ...options]
     });
     return [
+      ...(this.hasTracks || this.byKey
+        ? [{ name: 'each', label: 'tracks', value: this.byKey ? 'key' : '', options: [{ value: '', word: 'a track once' }, { value: 'key', word: 'every key of a track' }] }] // prettier-ignore
+        : []),
       ...(this.questions.length > 0
         ? [choice('question', question?.key ?? '', 'any answers', this.questions.map((q) => ({ value: q.key, word: q.name })))] // prettier-ignore
         : []),
@@ -87,7 +100,9 @@ export class Listed {
   }
   /** What changes in the address with a choice. */
   chosen(name: string, value: string): Record<string, string | null> {
-    if (name === 'class') return { class: value, question: null, answer: null };
+    if (name === 'class') return { class: value, question: null, answer: null, mark: null };
+    if (name === 'each')
+      return { each: value === 'key' ? 'key' : null, mark: null, ...(['aspect', 'answer'].includes(this.sort) && { sort: null }) };
     if (name === 'question') return { question: value, answer: null, ...(this.sort === 'answer' && { sort: null }) };
     return { [name]: name === 'answer' && value === '' ? null : value };
   }
@@ -96,13 +111,17 @@ export class Listed {
   name(object: Found, mark: Mark | null): string {
     const { words, question } = this;
     return [
-      `${words.nameOf((mark ?? object.mark).class)}${mark === null ? ', removed,' : ''} on ${object.item.name}`,
+      `${words.nameOf((mark ?? object.mark).class)}${mark === null ? ', removed,' : ''} on ${object.item.name}${this.#at(object)}`,
       ...(object.oddness !== null ? [`oddness ${object.oddness.toFixed(1)}`] : []),
       ...(object.looks_like !== null && mark !== null && mark.class !== object.looks_like
         ? [`looks like ${words.nameOf(object.looks_like)}`]
         : []),
       ...(question && mark ? [`${question.name} ${say(question, mark.answers[question.key]) || 'open'}`] : [])
     ].join(', ');
+  }
+  /** Of a track, at which frame it is shown. */
+  #at(object: Found): string {
+    return object.mark.stretches && object.mark.place !== null ? `, frame ${object.mark.place + 1}` : '';
   }
   /** What stands under an object: what the list is sorted or narrowed by. */
   figure(object: Found, mark: Mark | null): string {
@@ -113,7 +132,9 @@ export class Listed {
     if (sort === 'aspect' && w !== undefined && h !== undefined) return (w / Math.max(0.01, h)).toFixed(2);
     if (sort === 'author') return object.author ?? '';
     if (sort === 'confidence') return object.mark.confidence === null ? 'by hand' : `${Math.round(100 * object.mark.confidence)} %`;
-    if (sort === 'item') return object.item.name;
+    if (sort === 'item') return `${object.item.name}${this.#at(object)}`;
+    if (this.byKey && object.mark.place !== null && (this.mark !== null || object.oddness === null))
+      return `frame ${object.mark.place + 1}`;
     return object.oddness === null ? '' : object.oddness.toFixed(1);
   }
 }

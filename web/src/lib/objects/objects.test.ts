@@ -24,11 +24,17 @@ const server = vi.hoisted(() => {
     geometry: { x: 1, y: 2, width: 30, height: 20 },
     stack: null,
     part_of: null,
+    place: null,
+    stretches: null,
     flags: [],
     author_id: 4,
     source: 'hand'
   });
   const found = (row: Row) => ({
+    id: row.id,
+    key: null,
+    keys: null,
+    varying: {},
     mark: mark(row),
     item: { id: state.rows.indexOf(row) + 100, picture: {} },
     crop: '/x',

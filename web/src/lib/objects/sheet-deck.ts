@@ -4,6 +4,7 @@ import type { Words } from '$lib/words/words.svelte';
 import {
   Eraser,
   Expand,
+  KeyRound,
   MessageCircleQuestion,
   Shrink,
   SkipForward,
@@ -40,6 +41,8 @@ export type SheetPorts = {
   become: (key: string) => void;
   remove: () => void;
   takeBack: () => void;
+  /** widens a track to every key of it; null: back to all */
+  widen: (mark: string | null) => void;
 };
 const SIDE = { least: 64, most: 240, step: 16 };
 const MARGIN = { most: 0.6, step: 0.1 };
@@ -53,6 +56,13 @@ export class SheetDeck {
 
   get #look(): string | undefined {
     return this.ports.mayChange ? undefined : 'you may only look';
+  }
+  /** What varies is not one answer of a whole track. */
+  #along(question: Attribute): string | undefined {
+    const { words, listed } = this.ports;
+    return words.varies(question.key) && !listed.byKey && this.sheet.inHand.some((o) => o.key)
+      ? 'it changes along the clip: show every key, or sweep over its stretches'
+      : undefined;
   }
   get #first() {
     const [first] = this.sheet.inHand;
@@ -107,7 +117,10 @@ export class SheetDeck {
           code: 'KeyR',
           word: listed.question?.name ?? 'answer',
           icon: MessageCircleQuestion,
-          off: this.#look ?? none ?? (listed.questions.length === 0 ? 'this class asks nothing' : undefined),
+          off:
+            this.#look ??
+            none ??
+            (listed.questions.length === 0 ? 'this class asks nothing' : this.#along(listed.question ?? listed.questions[0]!)),
           press: () => ports.ask((listed.question ?? listed.questions[0])!)
         },
         {
@@ -121,6 +134,8 @@ export class SheetDeck {
   }
   #right(none: string | undefined): Row {
     const { sheet, edits, ports } = this;
+    const here = sheet.get(sheet.at);
+    const widened = ports.listed.mark !== null;
     return {
       name: 'put right',
       caps: [
@@ -131,7 +146,19 @@ export class SheetDeck {
           off: sheet.nextDoubt() === null ? 'no other here looks like another class' : undefined,
           press: () => ports.go(sheet.nextDoubt() ?? sheet.at)
         },
-        { code: 'KeyD', word: 'remove', icon: Trash2, off: this.#look ?? none, press: ports.remove },
+        { code: 'KeyD', word: ports.listed.byKey ? 'remove key' : 'remove', icon: Trash2, off: this.#look ?? none, press: ports.remove },
+        ...(widened || here?.key
+          ? [
+              {
+                code: 'KeyF',
+                word: widened ? 'all tracks' : 'its keys',
+                icon: KeyRound,
+                lit: widened,
+                hint: widened ? 'back to the list this track is of' : `every key of this track: ${here?.keys ?? 0}`,
+                press: () => ports.widen(widened ? null : (here?.mark.id ?? null))
+              }
+            ]
+          : []),
         {
           code: 'KeyG',
           word: 'take back',

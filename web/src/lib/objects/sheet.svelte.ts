@@ -23,6 +23,8 @@ export class Sheet {
   chosen = new SvelteSet<string>();
   /** examples of a class from which on oddness can be told */
   enough = $state(0);
+  /** there are tracks among them */
+  tracks = $state(false);
   /** the first page could not be loaded: nothing is known yet */
   get failed(): boolean {
     return this.total === null && this.error !== '';
@@ -94,11 +96,14 @@ export class Sheet {
       const one = this.get(this.at);
       return one ? [one] : [];
     }
-    return [...this.#pages.values()].flat().filter((o) => this.chosen.has(o.mark.id));
+    return [...this.#pages.values()].flat().filter((o) => this.chosen.has(o.id));
   }
-  placeOf(mark: string): number | null {
+  /** @param subject what was changed: a mark, or a key of one */
+  placeOf(subject: string): number | null {
     for (const [page, objects] of this.#pages) {
-      const i = objects.findIndex((o) => o.mark.id === mark);
+      const i = objects.findIndex(
+        (o) => o.id === subject || o.mark.id === subject || (o.key && `${o.key.mark}@${o.key.place}` === subject)
+      );
       if (i >= 0) return page * PAGE + i;
     }
     return null;
@@ -136,6 +141,7 @@ export class Sheet {
       );
       if (run !== this.#run) return;
       this.total = found.total;
+      this.tracks ||= found.data.some((o) => o.key !== null);
       this.due = found.due;
       this.looking = found.looking;
       this.enough = found.enough;

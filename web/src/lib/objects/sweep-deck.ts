@@ -27,7 +27,7 @@ export class SweepDeck {
 
   get digits(): Row {
     const { words, asked } = this.ports;
-    if (asked.overItems) return empty;
+    if (asked.overItems || asked.overStretches) return empty;
     const { mark } = this.sweep;
     const fit = words.document.classes.filter((c) => mark && words.kindsOf(c.key).includes(mark.kind));
     return {
@@ -53,14 +53,21 @@ export class SweepDeck {
       const { question } = sweep;
       return answersOf(question, sweep.answers[question.key], (answer, stay) => sweep.answer(answer, stay), ports.write);
     }
-    const { single, group } = ports.asked;
+    const { asked } = ports;
+    const { single, group } = asked;
     if (group !== null) return this.#group(group);
     if (single)
       return [
         {
           name: 'tag',
           caps: [
-            { code: 'KeyQ', word: single.name, icon: Check, lit: sweep.tags.includes(single.key), press: () => sweep.tag(single.key) },
+            {
+              code: 'KeyQ',
+              word: asked.overStretches ? `${single.name}, right` : single.name,
+              icon: Check,
+              lit: sweep.tags.includes(single.key),
+              press: () => sweep.tag(single.key)
+            },
             { code: 'KeyW', word: `not ${single.name}`, icon: CircleSlash, press: () => sweep.untag(single.key) }
           ]
         },

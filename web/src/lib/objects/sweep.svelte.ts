@@ -1,12 +1,15 @@
 import { api, ask } from '$lib/api/client';
 import { saidSubject } from '$lib/edits/editor.svelte';
 import type { Answer, Attribute } from '$lib/words/codebook';
-import type { Mark } from '$lib/words/mark';
-import type { Found, ItemFound, ObjectEdits } from './edits.svelte';
+import { fromServer, type Mark } from '$lib/words/mark';
+import type { Found, ItemFound, ObjectEdits, StretchFound } from './edits.svelte';
 
-/** What is swept over: objects, with one question, every question or none; or items, with a question, a group of tags or a single tag. */
+/**
+ * What is swept over: objects, with one question, every question or none; items, with a question, a group of tags or a single tag; or stretches of
+ * clips, with a question whose answers switch or a tag.
+ */
 export type Plan = {
-  over: 'objects' | 'items';
+  over: 'objects' | 'items' | 'stretches';
   class?: string;
   question?: string;
   /** all open questions of an object, one after the other */
@@ -17,7 +20,10 @@ export type Plan = {
   answer?: string;
   set?: string;
 };
-export type Subject = { id: string; object: Found; item: null } | { id: string; object: null; item: ItemFound };
+export type Subject =
+  | { id: string; object: Found; item: null; stretch: null }
+  | { id: string; object: null; item: ItemFound; stretch: null }
+  | { id: string; object: null; item: null; stretch: StretchFound };
 /** What was done here, in order. */
 type Done = { at: number; subject: string; changed: boolean; what: 'answer' | 'class' | 'tag' | 'removed'; when: number };
 
@@ -50,14 +56,22 @@ export class Sweep {
   }
   get mark(): Mark | null {
     const subject = this.subject;
+    if (subject?.stretch) return subject.stretch.mark && fromServer(subject.stretch.mark);
     return subject?.object ? this.edits.now(subject.object) : null;
   }
   get answers(): Record<string, Answer> {
     const subject = this.subject;
+    const { question } = this.plan;
+    if (subject?.stretch) {
+      const said = question === undefined ? null : this.edits.ofStretch(subject.stretch, { question });
+      return said === null || said === true ? {} : { [question!]: said };
+    }
     return subject?.item ? this.edits.saidNow(subject.item).answers : (this.mark?.answers ?? {});
   }
   get tags(): string[] {
     const subject = this.subject;
+    const { tag } = this.plan;
+    if (subject?.stretch) return tag !== undefined && this.edits.ofStretch(subject.stretch, { tag }) !== null ? [tag] : [];
     return subject?.item ? this.edits.saidNow(subject.item).tags : [];
   }
   /** The question that is asked now; null where there is only something to look at, or tags. */
@@ -67,7 +81,9 @@ export class Sweep {
     if (question !== undefined) return words.document.attributes?.find((a) => a.key === question) ?? null;
     const mark = this.mark;
     if (!every || !mark) return null;
-    return words.questionsOf(mark).find((a) => mark.answers[a.key] === undefined) ?? null;
+    // what varies of a track is asked stretch by stretch
+    const asked = words.questionsOf(mark).filter((a) => !mark.stretches || !words.varies(a.key));
+    return asked.find((a) => mark.answers[a.key] === undefined) ?? null;
   }
   /** Answers a minute, over the last minute. */
   pace(now: number): number {
@@ -118,7 +134,23 @@ export class Sweep {
             }
           })
         );
-        this.subjects = [...this.subjects, ...found.data.map((object) => ({ id: object.mark.id, object, item: null }))];
+        this.subjects = [...this.subjects, ...found.data.map((object) => ({ id: object.mark.id, object, item: null, stretch: null }))];
+        this.#counted(found.total, found.data.length);
+      } else if (over === 'stretches') {
+        const found = await ask(
+          api.GET('/projects/{project}/stretches', {
+            params: {
+              path,
+              query: {
+                ...common,
+                ...(tag ? { tag } : {}),
+                ...(this.plan.class ? { class: this.plan.class } : {}),
+                ...(last ? { after: last } : {})
+              }
+            }
+          })
+        );
+        this.subjects = [...this.subjects, ...found.data.map((one) => ({ id: one.id, object: null, item: null, stretch: one }))];
         this.#counted(found.total, found.data.length);
       } else {
         const found = await ask(
@@ -129,7 +161,10 @@ export class Sweep {
             }
           })
         );
-        this.subjects = [...this.subjects, ...found.data.map((one) => ({ id: String(one.item.id), object: null, item: one }))];
+        this.subjects = [
+          ...this.subjects,
+          ...found.data.map((one) => ({ id: String(one.item.id), object: null, item: one, stretch: null }))
+        ];
         this.#counted(found.total, found.data.length);
       }
       this.error = '';
@@ -137,7 +172,7 @@ export class Sweep {
       this.error = (e as Error).message;
     }
   }
-  #counted(total: number, got: number): void {
+  #counted(total: number | null, got: number): void {
     this.total ??= total;
     this.#all = got < BATCH;
   }
@@ -168,7 +203,9 @@ export class Sweep {
 
   #did(what: Done['what'], changed: number): void {
     const subject = this.subject!;
-    const id = subject.object ? subject.id : saidSubject(subject.item.item.id);
+    // of an object in a stretch it is the key it begins with, which goes by the same name
+    const ofItem = subject.item?.item ?? (subject.stretch && !subject.stretch.mark ? subject.stretch.item : null);
+    const id = ofItem ? saidSubject(ofItem.id) : subject.id;
     this.done = [...this.done, { at: this.at, subject: id, changed: changed > 0, what, when: Date.now() }];
   }
   /** Takes an answer; unless there is more to say to the same question, it goes on by itself. */
@@ -177,15 +214,21 @@ export class Sweep {
     const subject = this.subject;
     if (!question || !subject) return;
     const { words } = this.edits;
-    const changed = subject.object
-      ? this.edits.change([subject.object], (mark) => words.answered(mark, question.key, answer))
-      : this.edits.say(subject.item, words.itemAnswered(this.edits.saidNow(subject.item), question.key, answer));
+    const changed = subject.stretch
+      ? this.edits.sayStretch(subject.stretch, { question: question.key }, answer)
+      : subject.object
+        ? this.edits.change([subject.object], (mark) => words.answered(mark, question.key, answer))
+        : this.edits.say(subject.item, words.itemAnswered(this.edits.saidNow(subject.item), question.key, answer));
     this.#did('answer', changed);
     if (!stay) this.next();
   }
   /** Puts a tag on the item, alone of its group, and goes on. */
   tag(key: string): void {
     const subject = this.subject;
+    if (subject?.stretch) {
+      this.#did('tag', this.edits.sayStretch(subject.stretch, { tag: key }, true));
+      return this.next();
+    }
     if (!subject?.item) return;
     const said = this.edits.saidNow(subject.item);
     const after = this.edits.words.tagged(said, key, false);
@@ -195,6 +238,10 @@ export class Sweep {
   /** Leaves a single tag off, or takes it off, and goes on. */
   untag(key: string): void {
     const subject = this.subject;
+    if (subject?.stretch) {
+      this.#did('tag', this.edits.sayStretch(subject.stretch, { tag: key }, null));
+      return this.next();
+    }
     if (!subject?.item) return;
     const said = this.edits.saidNow(subject.item);
     const changed = said.tags.includes(key) ? this.edits.say(subject.item, { ...said, tags: said.tags.filter((t) => t !== key) }) : 0;

@@ -3,7 +3,7 @@ import type { Kept } from '$lib/edits/kept';
 import type { Answer, Attribute } from '$lib/words/codebook';
 import type { Said, Saying, Stretch } from '$lib/words/mark';
 import { same } from '$lib/words/same';
-import { joined, merged, put, subjectOf, without } from '$lib/words/stretches';
+import { joined, merged, ordered, put, subjectOf, without } from '$lib/words/stretches';
 import type { Words } from '$lib/words/words.svelte';
 
 /** A row of the timeline for what is said along it. */
@@ -62,7 +62,7 @@ export class Sayings {
   }
 
   #write(stretches: Saying[]): void {
-    const sorted = [...stretches].sort((a, b) => a.first - b.first || (subjectOf(a) < subjectOf(b) ? -1 : 1));
+    const sorted = ordered(stretches);
     if (!same(sorted, this.said.stretches)) this.asking.say({ ...this.said, stretches: sorted });
   }
   /** Something holds from here to there; null: nothing does. What was said of these places before ends or begins beside them. */

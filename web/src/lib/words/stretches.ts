@@ -33,8 +33,12 @@ export function put(all: readonly Saying[], subject: string, [first, last]: Stre
   const rest = all.flatMap((s): Saying[] =>
     subjectOf(s) === subject ? without([[s.first, s.last]], [first, last]).map(([a, b]) => ({ ...s, first: a, last: b })) : [s]
   );
-  return joined(what === null ? rest : [...rest, { ...what, first, last }]);
+  return ordered(joined(what === null ? rest : [...rest, { ...what, first, last }]));
 }
+
+/** As they stand in what is said: by their beginning. */
+export const ordered = (list: readonly Saying[]): Saying[] =>
+  [...list].sort((a, b) => a.first - b.first || (subjectOf(a) < subjectOf(b) ? -1 : 1));
 
 /** Neighbours that say the same are one. */
 export function joined(list: readonly Saying[]): Saying[] {

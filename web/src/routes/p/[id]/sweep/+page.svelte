@@ -113,8 +113,15 @@
   const open = $derived(sweep?.question ?? null);
   const written = $derived(open !== null && ['text', 'date', 'time', 'datetime', 'number'].includes(open.type));
   const coming = $derived(sweep ? sweep.subjects.slice(sweep.at + 1, sweep.at + 12) : []);
-  const itemOf = (s: Subject) => (s.object ?? s.item)!.item;
-  const markOf = (s: Subject) => (s.object ? (edits.now(s.object) ?? fromServer(s.object.mark)) : null);
+  const markOf = (s: Subject) =>
+    s.object ? (edits.now(s.object) ?? fromServer(s.object.mark)) : s.stretch?.mark ? fromServer(s.stretch.mark) : null;
+  /** The picture it is seen on; of a clip the frame. */
+  const itemOf = (s: Subject) => {
+    const { item } = (s.object ?? s.item ?? s.stretch)!;
+    return { ...item, place: s.stretch?.place ?? (s.object?.mark.stretches ? s.object.mark.place : null) };
+  };
+  /** the frame that is looked at in a stretch, where it is not the one it is shown by */
+  let place = $state<number | null>(null);
   $effect(() => {
     if (!sweep) return;
     const wanted = sweep.subjects.slice(Math.max(0, sweep.at - 2), sweep.at + 14).map(itemOf);
@@ -123,11 +130,25 @@
   $effect(() => {
     void [subject?.id, open?.key];
     unwritten = false;
+    place = null;
   });
 
-  const bench = $derived(
-    subject?.object?.turn ? `/p/${project.id}/bench/${subject.object.turn}?${new URLSearchParams({ mark: subject.id, back: spot })}` : null
-  );
+  const bench = $derived.by(() => {
+    const at = subject?.object ?? subject?.stretch;
+    if (!at?.turn) return null;
+    const where = subject!.stretch ? (place ?? subject!.stretch.first) : (subject!.object?.key?.place ?? null);
+    const params = { ...(at.mark && { mark: at.mark.id }), ...(where !== null && { place: String(where) }), back: spot };
+    return `/p/${project.id}/bench/${at.turn}?${new URLSearchParams(params)}`;
+  });
+  /** Looks along a stretch: an eighth of it on or back, up to its ends. */
+  function along(by: 1 | -1) {
+    const stretch = subject?.stretch;
+    if (!stretch) return false;
+    const step = Math.max(1, Math.round((stretch.last - stretch.first) / 8));
+    place = Math.min(stretch.last, Math.max(stretch.first, (place ?? stretch.place) + by * step));
+    pictures.want([{ ...stretch.item, place }]);
+    return true;
+  }
   const field = () => document.querySelector<HTMLElement>('[data-answer]');
   const deck = $derived(
     sweep &&
@@ -163,6 +184,7 @@
       if (e.altKey) return false;
       if (e.code === 'ArrowRight') sweep.skip();
       else if (e.code === 'ArrowLeft') sweep.back();
+      else if (e.code === 'ArrowUp' || e.code === 'ArrowDown') return along(e.code === 'ArrowUp' ? -1 : 1);
       else if (e.key === '+') zoom(-1);
       else if (e.key === '-') zoom(1);
       else if (e.code === 'Enter') {
@@ -187,9 +209,15 @@
     keeping = setTimeout(() => session.set({ margin }).catch((e: Error) => (edits.message = e.message)), 800);
   }
 
-  const name = $derived(
-    subject ? (subject.object ? `${words.nameOf(mark?.class ?? '')} on ${subject.object.item.name}` : itemOf(subject).name) : ''
-  );
+  const name = $derived.by(() => {
+    if (!subject) return '';
+    const item = itemOf(subject);
+    const on = mark ? `${words.nameOf(mark.class)} on ${item.name}` : item.name;
+    const { stretch } = subject;
+    if (!stretch) return item.place === null ? on : `${on}, frame ${item.place + 1}`;
+    return `${on}, frames ${stretch.first + 1} to ${stretch.last + 1}`;
+  });
+  const now_ = $derived(subject?.stretch && place !== null ? { ...itemOf(subject), place } : subject ? itemOf(subject) : null);
   const minutes = $derived(Math.max(0, now - began) / 60_000);
   const troubled = $derived(
     error !== '' ||
@@ -213,14 +241,14 @@
     {#if sweep}
       <strong class="asks">{open?.name ?? asked.group ?? asked.single?.name ?? 'look'}</strong>
       <span class="soft" role="status" aria-label="progress"
-        ><span class="num">{Math.min(sweep.at, sweep.total ?? 0)}</span> of
-        <span class="num">{sweep.total ?? 0}</span>{#if sweep.skipped.size > 0},
+        ><span class="num">{sweep.total === null ? sweep.at : Math.min(sweep.at, sweep.total)}</span>{#if sweep.total !== null}&nbsp;of
+          <span class="num">{sweep.total}</span>{/if}{#if sweep.skipped.size > 0},
           <span class="num">{sweep.skipped.size}</span> skipped{/if}</span
       >
       <span class="bar" aria-hidden="true"><span style:width="{(100 * sweep.at) / Math.max(1, sweep.total ?? 1)}%"></span></span>
       <span class="soft" title="over the last minute"><span class="num">{sweep.pace(now)}</span> a minute</span>
       <span class="push"></span>
-      <label class="soft"><input type="checkbox" bind:checked={outline} disabled={asked.overItems} /> outline</label>
+      <label class="soft"><input type="checkbox" bind:checked={outline} disabled={mark === null} /> outline</label>
       {#if bench}<a class="act" href={bench}>on the bench</a>{/if}
       <Saved {outbox} project={project.id} />
       <button class="act" onclick={leave}>Stop</button>
@@ -277,9 +305,12 @@
           zoom(Math.sign(e.deltaY));
         }}
       >
-        <Close item={itemOf(subject)} {mark} question={open} {edits} {pictures} {margin} {width} {height} {outline} />
+        <Close item={now_!} mark={place === null ? mark : null} question={open} {edits} {pictures} {margin} {width} {height} {outline} />
         <div class="what">
-          {name}{#if open && sweep.answers[open.key]}<span class="soft">&nbsp;· now {say(open, sweep.answers[open.key])}</span>{/if}
+          {name}{#if open && sweep.answers[open.key]}<span class="soft">&nbsp;· now {say(open, sweep.answers[open.key])}</span
+            >{/if}{#if subject.stretch}<span class="soft"
+              >&nbsp;· frame <span class="num">{(now_?.place ?? 0) + 1}</span>, ↑ ↓ look along it</span
+            >{/if}
         </div>
       </div>
       {#if open && written}

@@ -42,7 +42,7 @@
   let height = $state(500);
   let top = $state(0);
 
-  const listed = $derived(new Listed(words, page.url.searchParams));
+  const listed = $derived(new Listed(words, page.url.searchParams, sheet.tracks));
   const query = $derived(listed.query);
 
   onMount(() => {
@@ -116,7 +116,7 @@
   async function chooseRange(from: number, to: number) {
     const found = await sheet.range(Math.min(from, to), Math.max(from, to));
     if (found === null) edits.message = 'a part of these could not be loaded; nothing was chosen';
-    else for (const one of found) sheet.chosen.add(one.mark.id);
+    else for (const one of found) sheet.chosen.add(one.id);
   }
   function choose(place: number, range: boolean) {
     const before = sheet.at;
@@ -124,19 +124,21 @@
     if (range) return void chooseRange(before, place);
     const object = sheet.get(place);
     if (!object) return;
-    if (sheet.chosen.has(object.mark.id)) sheet.chosen.delete(object.mark.id);
-    else sheet.chosen.add(object.mark.id);
+    if (sheet.chosen.has(object.id)) sheet.chosen.delete(object.id);
+    else sheet.chosen.add(object.id);
   }
 
   /** Keeps the spot in the address, so that coming back from the bench comes back to it. */
   async function open(object: Found | undefined) {
     if (!object || object.turn === null) return;
-    sheet.at = sheet.placeOf(object.mark.id) ?? sheet.at;
+    sheet.at = sheet.placeOf(object.id) ?? sheet.at;
     const next = new URLSearchParams(page.url.searchParams);
     next.set('at', String(sheet.at));
     const back = `/p/${project.id}/sheet?${next}`;
     replaceState(back, {});
-    await goto(`/p/${project.id}/bench/${object.turn}?${new URLSearchParams({ mark: object.mark.id, back })}`);
+    await goto(
+      `/p/${project.id}/bench/${object.turn}?${new URLSearchParams({ mark: object.mark.id, ...(object.key && { place: String(object.key.place) }), back })}`
+    );
   }
   function become(to: string) {
     const hand = sheet.inHand;
@@ -148,7 +150,21 @@
         : '';
     if (fit.length > 0) sheet.chosen.clear();
   }
+  /** Every key of one track beside each other; and back to where it stands among the others. */
+  let before: { place: number; search: string } | null = null;
+  function widen(mark: string | null) {
+    if (mark !== null) {
+      before = { place: sheet.at, search: page.url.search };
+      return narrow({ each: 'key', mark, sort: 'item', order: null, question: null, answer: null, author: null });
+    }
+    if (before === null) return narrow({ each: null, mark: null, sort: null });
+    const next = new URLSearchParams(before.search);
+    next.set('at', String(before.place));
+    before = null;
+    void goto(`?${next}`, { keepFocus: true, noScroll: true, replaceState: true });
+  }
   function remove() {
+    edits.message = '';
     edits.change(sheet.inHand, () => null);
     sheet.chosen.clear();
   }
@@ -188,7 +204,8 @@
       open: (object) => void open(object),
       become,
       remove,
-      takeBack: () => takeBack()
+      takeBack: () => takeBack(),
+      widen
     })
   );
 
@@ -279,7 +296,13 @@
             >{/if}
           <span role="status" class="soft"
             >{#if sheet.total !== null}<span class="num">{sheet.total}</span>
-              {sheet.total === 1 ? 'object' : 'objects'}{/if}{#if sheet.chosen.size > 0}, <span class="num">{sheet.chosen.size}</span> chosen{/if}{#if sheet.due > 0}
+              {listed.byKey
+                ? sheet.total === 1
+                  ? 'key'
+                  : 'keys'
+                : sheet.total === 1
+                  ? 'object'
+                  : 'objects'}{/if}{#if sheet.chosen.size > 0}, <span class="num">{sheet.chosen.size}</span> chosen{/if}{#if sheet.due > 0}
               · <span class="num">{sheet.due}</span> being looked at{:else if sheet.looking}
               · being compared{/if}</span
           >
@@ -301,7 +324,7 @@
       role="listbox"
       aria-label="objects"
       aria-multiselectable="true"
-      aria-activedescendant={sheet.get(sheet.at) ? `object-${sheet.get(sheet.at)!.mark.id}` : undefined}
+      aria-activedescendant={sheet.get(sheet.at) ? `object-${sheet.get(sheet.at)!.id}` : undefined}
       tabindex="0"
       bind:this={table}
       bind:clientWidth={width}
@@ -309,7 +332,7 @@
       onscroll={(e) => (top = e.currentTarget.scrollTop)}
     >
       {#if sheet.total === 0}<p class="none">
-          No {words.nameOf(listed.class)}
+          No {listed.byKey ? 'key of ' : ''}{words.nameOf(listed.class)}
           {listed.question ? 'with this answer' : 'has been drawn yet'}.
         </p>{/if}
       <div class="all" style:height="{grid.extent}px">
@@ -320,9 +343,9 @@
             class="cell"
             class:here={place === sheet.at}
             role="option"
-            id={object ? `object-${object.mark.id}` : undefined}
+            id={object ? `object-${object.id}` : undefined}
             tabindex="-1"
-            aria-selected={object ? sheet.chosen.has(object.mark.id) : false}
+            aria-selected={object ? sheet.chosen.has(object.id) : false}
             aria-posinset={place + 1}
             aria-setsize={sheet.total ?? 0}
             style:transform="translate({spot.x}px, {spot.y}px)"

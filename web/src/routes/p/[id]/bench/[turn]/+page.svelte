@@ -25,6 +25,7 @@
   const from = page.url.searchParams.get('back');
   const back = from !== null && /^\/p\/\d+\/(sheet|sweep|items)(\?|$)/.test(from) ? from : null;
   const wanted = page.url.searchParams.get('mark');
+  const place = page.url.searchParams.get('place');
 
   /** What the bench is made of is kept, so that it can be loaded again without a network. */
   async function keepFiles() {
@@ -42,6 +43,8 @@
         await tick();
         const { opened } = bench;
         const mark = wanted === null ? undefined : opened?.editor.marks.get(wanted);
+        // the very place first: there the mark is as it was listed
+        if (place !== null && /^\d+$/.test(place)) opened?.surface.go?.(Number(place));
         if (!opened || !mark) return;
         opened.hand.select(mark.id);
         opened.surface.picking();
