@@ -149,6 +149,7 @@ Route::middleware(['auth:sanctum', StillWelcome::class])->group(static function 
             Route::post('turns/{turn}/compute', [TurnController::class, 'compute']);
             Route::post('turns/{turn}/between', [TurnController::class, 'between']);
             Route::post('turns/{turn}/follow', [TurnController::class, 'follow']);
+            Route::post('turns/{turn}/fit', [TurnController::class, 'fit']);
             Route::post('turns/{turn}/thin', [TurnController::class, 'thin']);
             Route::put('turns/{turn}/seen', [TurnController::class, 'seen']);
             Route::post('turns/{turn}/park', [TurnController::class, 'park']);

@@ -194,7 +194,7 @@ final class Objects
             $any->whereRaw('1 = 0');
             foreach ($classes === [] ? array_keys($codebook->classes) : $classes as $key) {
                 $open = array_filter($codebook->classes[$key]->attributes, static fn (string $question): bool => $codebook->attributes[$question]->when === []);
-                $any->orWhere(static fn (Builder $class): Builder => $class->where('marks.class', $key)->where(static function (Builder $none) use ($open): void {
+                $any->orWhere(static fn (Builder $class): Builder => $class->where('marks.class', $key)->where(static function (Builder $none) use ($open, $codebook): void {
                     $none->whereRaw('1 = 0');
                     foreach ($open as $question) {
                         // what varies of a track is asked stretch by stretch

@@ -420,6 +420,31 @@ final class ClipTest extends TestCase
         $this->api($this->mei, 'post', "{$path}/between", ['kind' => 'polygon', 'from' => ['place' => 9, 'geometry' => ['rings' => [[0, 0, 10, 0, 10, 10]]]], 'to' => ['place' => 3, 'geometry' => ['rings' => [[0, 0, 10, 0, 10, 10]]]], 'first' => 5, 'last' => 6])->assertStatus(422);
     }
 
+    public function test_the_frame_at_which_a_track_fits_worst_is_found_with_where_it_would_fit(): void
+    {
+        $this->clip();
+        $this->assign($this->project, $this->manager, $this->mei, null);
+        $turn = $this->next($this->mei)['turn']['id'];
+        $path = "/projects/{$this->project->id}/turns/{$turn}/fit";
+        // the bar moves 7 px a frame; between these keys it is taken to hurry ahead and wait
+        $key = fn (int $place, int $x): array => ['place' => $place, 'geometry' => $this->box($x, 50, 40, 120)];
+        $ask = ['kind' => 'box', 'stretches' => [[0, 39]], 'first' => 0, 'last' => 39];
+        $true = [$key(3, 13), $key(33, 13 + 7 * 30)];
+        $answer = $this->api($this->mei, 'post', $path, ['keys' => $true] + $ask)->assertOk()->json();
+        self::assertGreaterThan(30, $answer['judged']);
+        $inside = $this->api($this->mei, 'post', $path, ['keys' => $true, 'first' => 4, 'last' => 32] + $ask)->assertOk()->json();
+        self::assertLessThan(0.1, $inside['worst']['misfit']);
+        $wrong = [$key(3, 13), $key(18, 13 + 7 * 15 + 28), $key(33, 13 + 7 * 30)];
+        // (the key itself is wrong, so it is no example of what it looks like; where it is not there nothing is judged)
+        $found = $this->api($this->mei, 'post', $path, ['keys' => [$wrong[0], ['hidden' => true] + $wrong[1], $wrong[2]], 'first' => 4, 'last' => 32] + $ask)->assertOk()->json();
+        self::assertSame([14, true], [$found['judged'], $found['worst']['place'] >= 10 && $found['worst']['place'] <= 17]);
+        self::assertEqualsWithDelta(13 + 7 * ($found['worst']['place'] - 3), $found['worst']['geometry']['x'], 2, 'where the bar is');
+        self::assertGreaterThan(2 * $inside['worst']['misfit'], $found['worst']['misfit']);
+        foreach ([['last' => 40], ['last' => 20, 'first' => 21], ['kind' => 'cube'], ['keys' => [$key(3, 13), $key(3, 13)]], ['stretches' => [[0, 1]]]] as $bad) {
+            $this->api($this->mei, 'post', $path, $bad + ['keys' => $true] + $ask)->assertStatus(422);
+        }
+    }
+
     public function test_what_was_made_of_a_clip_can_be_made_again(): void
     {
         $item = $this->clip();

@@ -18,6 +18,7 @@ use App\Work\Checks;
 use App\Work\Compute;
 use App\Work\Decisions;
 use App\Work\Earlier;
+use App\Work\FitTrack;
 use App\Work\FollowTrack;
 use App\Work\Packet;
 use App\Work\Queue;
@@ -282,6 +283,12 @@ final class TurnController
     public function follow(Request $request, FollowTrack $follow): JsonResponse
     {
         return new JsonResponse($follow($this->visible($request)->item, Input::body($request)));
+    }
+
+    /** Where what lies between the keys of a track fits the frames worst: nothing is stored. */
+    public function fit(Request $request, FitTrack $fit): JsonResponse
+    {
+        return new JsonResponse($fit($this->visible($request)->item, Input::body($request)));
     }
 
     /** Which of what was found on many frames have to be keys. */

@@ -103,12 +103,7 @@ final class Follower
         [$best, $rival, $box, $sight] = $found;
         $patch = $sight->patch($box);
         $like = max(0.0, $patch->likeness($this->recent), $patch->likeness($this->first));
-        $unsure = match (true) {
-            self::outside($plane, $box) > self::OUTSIDE => 'it has left the picture',
-            $like < self::LIKE => 'nothing here looks like it any more',
-            $rival > self::RIVAL * $best => 'something else here looks as much like it',
-            default => null,
-        };
+        $unsure = self::doubt($plane, $box, $like, $best, $rival);
         if ($unsure === null) {
             [$x, $y] = self::center($this->box);
             [$u, $v] = self::center($box);
@@ -121,6 +116,38 @@ final class Follower
         }
 
         return new Followed($box, min(1.0, $like), $unsure);
+    }
+
+    /** Where it is on any other frame, looked for round a place. Nothing is learned by that. */
+    public function sought(Plane $plane, Box $expected): Followed
+    {
+        [$best, $rival, $box, $sight] = $this->found($plane, $expected);
+        $like = $this->likeness($sight->patch($box));
+
+        return new Followed($box, min(1.0, $like), self::doubt($plane, $box, $like, $best, $rival));
+    }
+
+    /** How like it a place looks, 0 to 1; see look(). */
+    public function likeness(Patch $look): float
+    {
+        return max(0.0, $look->likeness($this->first));
+    }
+
+    /** What a place of a frame looks like, as it can be held against what is followed. */
+    public static function look(Plane $plane, Box $box): Patch
+    {
+        return Sight::of($plane, $box, self::SIZE, 0.0, 0.0)->patch($box);
+    }
+
+    /** Why a place that was found is not to be trusted; null when it is. */
+    private static function doubt(Plane $plane, Box $box, float $like, float $best, float $rival): ?string
+    {
+        return match (true) {
+            self::outside($plane, $box) > self::OUTSIDE => 'it has left the picture',
+            $like < self::LIKE => 'nothing here looks like it any more',
+            $rival > self::RIVAL * $best => 'something else here looks as much like it',
+            default => null,
+        };
     }
 
     /**

@@ -46,16 +46,16 @@ final class Following
     /** The frame a hand drew it on. @param  float  $scale  px of the plane for one of the clip */
     public function first(Plane $plane, float $scale): void
     {
-        $this->follower = Follower::on($plane, self::scaled($this->from, $scale));
+        $this->follower = Follower::on($plane, $this->from->scaled($scale));
     }
 
     /** The frame it was found on at last. */
     public function last(Plane $plane, float $scale): void
     {
         if ($this->follower === null) {
-            $this->follower = Follower::on($plane, self::scaled($this->to, $scale));
+            $this->follower = Follower::on($plane, $this->to->scaled($scale));
         } else {
-            $this->follower->takenUp($plane, self::scaled($this->to, $scale));
+            $this->follower->takenUp($plane, $this->to->scaled($scale));
         }
     }
 
@@ -66,7 +66,7 @@ final class Following
         $this->certainty = round($found->certainty, 4);
         $this->unsure = $found->unsure;
 
-        return $found->unsure === null ? Carried::along($this->drawn, $this->from, self::scaled($found->box, 1 / $scale)) : null;
+        return $found->unsure === null ? Carried::along($this->drawn, $this->from, $found->box->scaled(1 / $scale)) : null;
     }
 
     public function certainty(): float
@@ -77,10 +77,5 @@ final class Following
     public function unsure(): ?string
     {
         return $this->unsure;
-    }
-
-    private static function scaled(Box $box, float $scale): Box
-    {
-        return $scale === 1.0 ? $box : Box::of($box->x * $scale, $box->y * $scale, $box->width * $scale, $box->height * $scale);
     }
 }

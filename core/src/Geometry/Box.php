@@ -52,6 +52,12 @@ final readonly class Box implements Region
         return ['x' => $this->x, 'y' => $this->y, 'width' => $this->width, 'height' => $this->height];
     }
 
+    /** As it is on a picture that is larger or smaller by this factor. */
+    public function scaled(float $by): self
+    {
+        return $by === 1.0 ? $this : self::of($this->x * $by, $this->y * $by, $this->width * $by, $this->height * $by);
+    }
+
     public function bounds(): self
     {
         return $this;

@@ -8,11 +8,15 @@ use PHPUnit\Framework\Attributes\DataProvider;
 use PHPUnit\Framework\TestCase;
 use Random\Engine\Xoshiro256StarStar;
 use Random\Randomizer;
+use Skeno\Core\Follow\Fit;
 use Skeno\Core\Follow\Follower;
 use Skeno\Core\Follow\Patch;
 use Skeno\Core\Geometry\Box;
 use Skeno\Core\Imaging\Plane;
 use Skeno\Core\InvalidValue;
+use Skeno\Core\Tracks\Key;
+use Skeno\Core\Tracks\Places;
+use Skeno\Core\Tracks\Track;
 
 /** Objects of which it is known where they are, before a ground of their own. */
 final class FollowTest extends TestCase
@@ -224,5 +228,66 @@ final class FollowTest extends TestCase
         self::assertSame(5, Plane::of(40, 40, str_repeat(chr(5), 1600))->reduced(0, 0, 2, 2, 16)->at(1, 1));
         $this->expectException(InvalidValue::class);
         $plane->reduced(0, 0, 0, 5, 1);
+    }
+
+    public function test_the_frame_is_found_at_which_what_lies_between_keys_fits_worst(): void
+    {
+        // it turns back half way, which two keys know nothing of
+        $truth = static fn (int $k): Box => Box::of(60 + 2.0 * min($k, 40 - $k), 70, 60, 48);
+        $track = Track::of([Key::of(0, $truth(0)), Key::of(40, $truth(40))], Places::stretch(0, 40));
+        $fit = new Fit($track);
+        for ($k = 0; $k <= 40; $k++) {
+            $fit->frame($this->frame([$truth($k)]), 1.0, $k);
+        }
+        $judged = $fit->judged();
+        self::assertSame(range(1, 39), (static function (array $places): array {
+            sort($places);
+
+            return $places;
+        })(array_keys($judged)));
+        self::assertGreaterThan(0.8, $judged[1]);
+        self::assertLessThan(0.6, $judged[20]);
+        $doubtful = $fit->doubtful(5);
+        self::assertSame([5, array_key_first($judged)], [count($doubtful), array_key_first($doubtful)]);
+        $off = [];
+        foreach (array_keys($doubtful) as $k) {
+            $off[$k] = $fit->placed($this->frame([$truth($k)]), 1.0, $k)['misfit'] ?? 0.0;
+            self::assertEqualsWithDelta(1 - $truth($k)->iou($truth(0)), $off[$k], 0.1, "frame {$k}");
+        }
+        arsort($off);
+        self::assertEqualsWithDelta(20, array_key_first($off), 5, 'near where it is farthest off');
+
+        $found = $fit->placed($this->frame([$truth(15)]), 1.0, 15);
+        self::assertNotNull($found);
+        self::assertNull($found['unsure']);
+        self::assertInstanceOf(Box::class, $found['shape']);
+        self::assertGreaterThan(0.93, $found['shape']->iou($truth(15)));
+
+        // with a key where it turns back all of it fits
+        $mended = new Fit(Track::of([Key::of(0, $truth(0)), Key::of(20, $truth(20)), Key::of(40, $truth(40))], Places::stretch(0, 40)));
+        for ($k = 0; $k <= 40; $k++) {
+            $mended->frame($this->frame([$truth($k)]), 1.0, $k);
+        }
+        self::assertGreaterThan(0.9, min($mended->judged()));
+    }
+
+    public function test_what_is_hidden_or_even_all_over_is_not_judged(): void
+    {
+        $box = Box::of(60, 70, 60, 48);
+        $track = Track::of([Key::of(0, $box), Key::of(5, $box, hidden: true), Key::of(10, $box), Key::of(15, $box)], Places::stretch(0, 20));
+        $fit = new Fit($track);
+        for ($k = 0; $k <= 20; $k++) {
+            $fit->frame($this->frame([$box]), 1.0, $k);
+        }
+        self::assertSame([], array_intersect(array_keys($fit->judged()), [5, 6, 7, 8, 9]));
+        self::assertArrayHasKey(20, $fit->judged(), 'behind the last key that one is held against it');
+
+        $even = new Fit(Track::of([Key::of(0, $box)], Places::stretch(0, 2)));
+        $grey = Plane::of(self::WIDTH, self::HEIGHT, str_repeat(chr(90), self::WIDTH * self::HEIGHT));
+        for ($k = 0; $k <= 2; $k++) {
+            $even->frame($grey, 1.0, $k);
+        }
+        self::assertSame([], $even->judged());
+        self::assertNull($even->placed($grey, 1.0, 1));
     }
 }

@@ -8,7 +8,7 @@ import { History } from '$lib/edits/history';
 import { Kept } from '$lib/edits/kept';
 import { OpenQuestions } from '$lib/edits/open-questions.svelte';
 import type { Outbox, Outcome } from '$lib/edits/outbox.svelte';
-import type { Kind, Media, Surface, Todo } from '$lib/kinds/kind';
+import type { BenchPorts, Kind, Media, Surface, Todo } from '$lib/kinds/kind';
 import type { Finding, Mark } from '$lib/words/mark';
 import type { Words } from '$lib/words/words.svelte';
 import { Earlier } from './earlier.svelte';
@@ -122,6 +122,13 @@ export class Opened {
           })
         );
         return answer as { found: (typeof from & { certainty: number })[]; unsure: string | null };
+      },
+      fit: async (mark, keys, first, last) => {
+        const stretches = mark.stretches ?? [];
+        const body = { kind: mark.kind, keys, stretches, first, last };
+        return (await ask(api.POST('/projects/{project}/turns/{turn}/fit', { ...this.path, body }))) as Awaited<
+          ReturnType<BenchPorts['fit']>
+        >;
       },
       thin: async (mark, shapes) =>
         (await ask(api.POST('/projects/{project}/turns/{turn}/thin', { ...this.path, body: { kind: mark.kind, shapes } }))).places,

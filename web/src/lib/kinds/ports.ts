@@ -1,3 +1,5 @@
+import type { AskFit } from '$lib/time/fit.svelte';
+import type { AskFollow } from '$lib/time/follow.svelte';
 import type { Schemas } from '$lib/api/client';
 import type { Acts } from '$lib/edits/acts';
 import type { Asking } from '$lib/edits/asking.svelte';
@@ -49,12 +51,9 @@ export type BenchPorts = {
   /** what the core works out between two keys of a track, from one place to another */
   between: (mark: Mark, keys: { from: TrackKey; to: TrackKey }, first: number, last: number) => Promise<Mark['geometry'][]>;
   /** where an object is on the next frames, by its looks */
-  follow: (
-    mark: Mark,
-    from: Placed,
-    last: Placed | null,
-    frames: number
-  ) => Promise<{ found: (Placed & { certainty: number })[]; unsure: string | null }>;
+  follow: AskFollow;
+  /** at which of some frames what lies between the keys of a track fits worst */
+  fit: AskFit;
   /** which of what was found have to be keys */
   thin: (mark: Mark, shapes: Placed[]) => Promise<number[]>;
   tellSeen: (cells: string) => Promise<unknown>;

@@ -66,7 +66,7 @@ export class Listed {
       ['author', 'author'],
       ['confidence', 'confidence'],
       ...(this.question && !this.byKey ? [['answer', 'answer']] : []),
-      ['item', 'picture']
+      ['item', this.hasTracks || this.byKey ? 'item' : 'picture']
     ] as [string, string][];
     return [
       { name: 'class', label: 'class', lead: 'all', value: this.class, options: classOptions(this.classes) },
@@ -132,9 +132,10 @@ export class Listed {
     if (sort === 'aspect' && w !== undefined && h !== undefined) return (w / Math.max(0.01, h)).toFixed(2);
     if (sort === 'author') return object.author ?? '';
     if (sort === 'confidence') return object.mark.confidence === null ? 'by hand' : `${Math.round(100 * object.mark.confidence)} %`;
-    if (sort === 'item') return `${object.item.name}${this.#at(object)}`;
-    if (this.byKey && object.mark.place !== null && (this.mark !== null || object.oddness === null))
-      return `frame ${object.mark.place + 1}`;
+    // the frame first: of a long name only the beginning is in sight
+    if (this.byKey && object.mark.place !== null && (this.mark !== null || sort === 'item' || object.oddness === null))
+      return `frame ${object.mark.place + 1}${this.mark === null ? `, ${object.item.name}` : ''}`;
+    if (sort === 'item') return object.item.name;
     return object.oddness === null ? '' : object.oddness.toFixed(1);
   }
 }

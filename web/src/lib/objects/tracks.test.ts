@@ -90,7 +90,7 @@ const light = (value: string, first: number, last: number) => ({ question: 'ligh
 const stretch = (first: number, last: number, answer: unknown, all: unknown[]): StretchFound =>
   ({ id: `7@${first}`, first, last, answer, place: first, item, said: said(all), mark: null, key: null, turn: null }) as unknown as StretchFound; // prettier-ignore
 
-let begun: ObjectEdits[] = [];
+const begun: ObjectEdits[] = [];
 const begin = async (): Promise<ObjectEdits> => {
   const edits = new ObjectEdits(3, 1);
   begun.push(edits);

@@ -11,6 +11,7 @@ import {
   FastForward,
   Hash,
   KeyRound,
+  LocateFixed,
   Maximize,
   Merge,
   MessageCircleQuestion,
@@ -20,6 +21,7 @@ import {
   Rewind,
   Scan,
   Scissors,
+  SearchX,
   SkipBack,
   SkipForward,
   StepBack,
@@ -295,20 +297,47 @@ export class ClipCaps {
           ]
         },
         {
-          name: 'follow by looks',
+          name: 'by its looks',
           caps: [
-            { code: 'KeyA', word: `${clock.step} frames`, icon: Crosshair, off: one, press: this.#done(() => void follow(clock.step)) },
             {
-              code: 'KeyD',
-              word: 'to its end',
+              code: 'KeyA',
+              word: `follow ${clock.step}`,
               icon: Crosshair,
               off: one,
-              hint: 'or until it is not sure',
+              hint: 'so many frames',
+              press: this.#done(() => void follow(clock.step))
+            },
+            {
+              code: 'KeyD',
+              word: 'follow on',
+              icon: Crosshair,
+              off: one,
+              hint: 'to its end, to the next key, or until it is not sure',
               press: this.#done(() => void follow(null))
+            },
+            {
+              code: 'KeyF',
+              word: 'worst fit',
+              icon: SearchX,
+              off: one,
+              hint: 'the frame at which what lies between its keys fits the picture worst',
+              press: () => hand.one && void this.surface.fitting.worst(hand.one)
             }
           ]
         },
-        { name: '', caps: [] }
+        {
+          name: '',
+          caps: [
+            {
+              code: 'KeyB',
+              word: 'fit here',
+              icon: LocateFixed,
+              off: one ?? (hand.one?.away ? 'it is not there at this frame' : undefined),
+              hint: 'a key at this frame, where it is by its looks',
+              press: () => hand.one && void this.surface.fitting.here(hand.one)
+            }
+          ]
+        }
       ];
     }
   };

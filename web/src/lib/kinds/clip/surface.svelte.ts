@@ -4,6 +4,7 @@ import type { Drawing } from '$lib/plane/drawing.svelte';
 import type { Show } from '$lib/plane/show.svelte';
 import { TrackActs } from '$lib/time/acts';
 import { Clock, FrameTimes } from '$lib/time/clock.svelte';
+import { Fitting } from '$lib/time/fit.svelte';
 import { Following } from '$lib/time/follow.svelte';
 import { Sayings } from '$lib/time/sayings.svelte';
 import { Timeline } from '$lib/time/timeline.svelte';
@@ -31,6 +32,7 @@ export class ClipSurface extends Flat implements Surface {
   readonly sound: SoundPace;
   readonly sayings: Sayings;
   readonly following: Following;
+  readonly fitting: Fitting;
   /** a number of a frame, or a time, is being typed */
   asking = $state(false);
   muted = $state(false);
@@ -89,6 +91,7 @@ export class ClipSurface extends Flat implements Surface {
       this.sound
     );
     this.following = new Following(ports.editor, this.tracks, this.clock, ports.follow, ports.thin, say);
+    this.fitting = new Fitting(ports.editor, this.tracks, this.clock, ports.fit, say);
     this.sayings = new Sayings(ports.words, ports.asking, frames, ports.kept, say);
     ports.asking.along = {
       questions: () => this.sayings.questions,
@@ -124,6 +127,7 @@ export class ClipSurface extends Flat implements Surface {
   close(): void {
     this.#closed = true;
     this.following.stop();
+    this.fitting.stop();
     this.clock.close();
     this.sound.close();
     this.ports.asking.along = null;
@@ -211,7 +215,7 @@ export class ClipSurface extends Flat implements Surface {
         return planeKeys.press!(e);
       },
       escape: () => {
-        if (this.following.stop() || this.sayings.leave()) return true;
+        if (this.following.stop() || this.fitting.stop() || this.sayings.leave()) return true;
         if (this.sayings.chosen !== null) {
           this.sayings.chosen = null;
           return true;

@@ -286,6 +286,7 @@
           >
           <Filters choices={listed.which(people, sets)} change={choose_} />
           <span class="push"></span>
+          {#if listed.mark !== null}<span class="soft">one track</span>{/if}
           {#if stale && listed.sort === 'oddness'}<button
               class="act"
               onclick={() => {

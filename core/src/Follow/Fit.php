@@ -1,0 +1,146 @@
+<?php
+
+declare(strict_types=1);
+
+namespace Skeno\Core\Follow;
+
+use Skeno\Core\Geometry\Flat;
+use Skeno\Core\Imaging\Plane;
+use Skeno\Core\InvalidValue;
+use Skeno\Core\Tracks\Track;
+
+/**
+ * How well what lies between the keys of a track fits the frames: what is seen there is held against what is seen at the keys round it, by normalised
+ * cross-correlation. Frames come one after the other; keys outside of them are shown to it on their own.
+ */
+final class Fit
+{
+    /** Frames between two that are looked at closely. */
+    private const APART = 5;
+
+    /** @var array<int, ?Follower> what it looks like at keys; null where too little can be made out */
+    private array $known = [];
+
+    /** @var array<int, Patch> what is seen between keys */
+    private array $looks = [];
+
+    public function __construct(private readonly Track $track)
+    {
+    }
+
+    /** A frame at which the track has a key. @param  float  $scale  px of the plane for one of the clip */
+    public function key(Plane $plane, float $scale, int $place): void
+    {
+        $shape = $this->track->shape($place);
+        $this->known[$place] = null;
+        if (! $shape instanceof Flat || $this->track->isHidden($place)) {
+            return;
+        }
+        try {
+            $this->known[$place] = Follower::on($plane, $shape->bounds()->scaled($scale));
+        } catch (InvalidValue) {
+            // too small, outside of the picture or even all over: nothing can be held against it
+        }
+    }
+
+    /** The next frame, whatever is on it. */
+    public function frame(Plane $plane, float $scale, int $place): void
+    {
+        if (isset($this->track->keys[$place]->geometry)) {
+            $this->key($plane, $scale, $place);
+
+            return;
+        }
+        $shape = $this->track->shape($place);
+        if (! $shape instanceof Flat || $this->track->isHidden($place)) {
+            return;
+        }
+        $box = $shape->bounds()->scaled($scale);
+        if (min($box->width, $box->height) >= 1.0) {
+            $this->looks[$place] = Follower::look($plane, $box);
+        }
+    }
+
+    /**
+     * How alike it looks between keys and at them, for each frame that could be judged.
+     *
+     * @return array<int, float> likeness, 0 to 1, by place; the worst first
+     */
+    public function judged(): array
+    {
+        $fits = [];
+        foreach ($this->looks as $place => $look) {
+            $like = array_map(static fn (Follower $key): float => $key->likeness($look), $this->around($place));
+            if ($like !== []) {
+                $fits[$place] = max($like);
+            }
+        }
+        asort($fits);
+
+        return $fits;
+    }
+
+    /**
+     * The frames to be looked at closely: those it is least like, apart from each other, as likeness says little of how far off it is.
+     *
+     * @return array<int, float> likeness by place, the worst first
+     */
+    public function doubtful(int $most): array
+    {
+        $picked = [];
+        foreach ($this->judged() as $place => $likeness) {
+            foreach ($picked as $other => $_) {
+                if (abs($other - $place) < self::APART) {
+                    continue 2;
+                }
+            }
+            $picked[$place] = $likeness;
+            if (count($picked) === $most) {
+                break;
+            }
+        }
+
+        return $picked;
+    }
+
+    /**
+     * Where it would fit a frame, looked for round where it lies between its keys.
+     *
+     * @return ?array{shape: Flat, certainty: float, unsure: ?string, misfit: float} misfit: 0 to 1, how little of the two lies over each other; null where it can't be told, or its shape can't be taken along
+     */
+    public function placed(Plane $plane, float $scale, int $place): ?array
+    {
+        $shape = $this->track->shape($place);
+        if (! $shape instanceof Flat) {
+            return null;
+        }
+        $best = null;
+        foreach ($this->around($place) as $key) {
+            $found = $key->sought($plane, $shape->bounds()->scaled($scale));
+            if ($best === null || [$found->unsure === null, $found->certainty] > [$best->unsure === null, $best->certainty]) {
+                $best = $found;
+            }
+        }
+        if ($best === null) {
+            return null;
+        }
+        $box = $best->box->scaled(1 / $scale);
+        $placed = Carried::along($shape, $shape->bounds(), $box);
+
+        return $placed === null ? null : ['shape' => $placed, 'certainty' => round($best->certainty, 4), 'unsure' => $best->unsure, 'misfit' => 1 - $box->iou($shape->bounds())];
+    }
+
+    /** @return list<Follower> what it looks like at the keys before and after a place */
+    private function around(int $place): array
+    {
+        $keys = [];
+        foreach ([$this->track->before($place), $this->track->after($place)] as $key) {
+            $known = $key === null ? null : $this->known[$key->place] ?? null;
+            if ($known !== null) {
+                $keys[] = $known;
+            }
+        }
+
+        return $keys;
+    }
+}
