@@ -57,7 +57,7 @@ export interface Surface {
   /** shows a mark or a place, about half the stage or in its middle */
   show(what: Mark | Anchor): void;
   /** goes to a place on the item's axis */
-  go?(place: number): void;
+  go?(place: number): Promise<void>;
   /** the place that is shown, for a pin that is set there */
   readonly place?: number;
   caps(): Caps;

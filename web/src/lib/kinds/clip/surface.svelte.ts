@@ -139,8 +139,8 @@ export class ClipSurface extends Flat implements Surface {
   get place(): number {
     return this.clock.frame;
   }
-  go(place: number): void {
-    void this.clock.go(place);
+  async go(place: number): Promise<void> {
+    await this.clock.go(place);
   }
   show(what: Mark | Anchor): void {
     if ('kind' in what) {
@@ -150,7 +150,7 @@ export class ClipSurface extends Flat implements Surface {
       else this.plane.to(what);
       return;
     }
-    if (typeof what.place === 'number') this.go(what.place);
+    if (typeof what.place === 'number') void this.go(what.place);
     this.plane.sight.centre(what);
   }
   caps(): Caps {

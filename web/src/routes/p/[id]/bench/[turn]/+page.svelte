@@ -44,7 +44,7 @@
         const { opened } = bench;
         const mark = wanted === null ? undefined : opened?.editor.marks.get(wanted);
         // the very place first: there the mark is as it was listed
-        if (place !== null && /^\d+$/.test(place)) opened?.surface.go?.(Number(place));
+        if (place !== null && /^\d+$/.test(place)) await opened?.surface.go?.(Number(place));
         if (!opened || !mark) return;
         opened.hand.select(mark.id);
         opened.surface.picking();
