@@ -35,6 +35,7 @@ use Skeno\Core\Items\Labelled;
 use Skeno\Core\Marks\LayerKind;
 use Skeno\Core\Marks\Mark;
 use Skeno\Core\Marks\MarkCheck;
+use Skeno\Core\Marks\OutOfSight;
 use Skeno\Core\Tracks\Key;
 use Skeno\Core\Tracks\Thinning;
 use Skeno\Core\Workflow\Stage;
@@ -76,8 +77,13 @@ final class TakeLabels
             } else {
                 $check = new MarkCheck($codebook);
                 $fitting = [];
-                foreach ($read->marks as $i => $mark) {
+                foreach ($read->marks as $i => $came) {
                     try {
+                        $mark = OutOfSight::kept($came, $codebook);
+                        if ($mark !== $came) {
+                            $what = 'tracks hidden for a while are absent there, as the codebook has it';
+                            $notices[$what] = ($notices[$what] ?? 0) + 1;
+                        }
                         $check->admit($mark, $read->picture->width, $read->picture->height, 'mark', places: $read->picture->places);
                         foreach ($mark->keys as $key) {
                             $check->admitKey($key, $mark, $read->picture->width, $read->picture->height, $read->picture->places ?? 0, 'mark');

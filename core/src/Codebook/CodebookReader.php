@@ -228,6 +228,7 @@ final class CodebookReader
                 margin: $rules->has('margin') ? self::margin($rules->object('margin')) : null,
                 minVisible: $rules->optionalNumber('min_visible'),
                 upright: $fields->optionalString('orientation') === 'upright',
+                absent: $fields->optionalString('out_of_sight') === 'absent',
                 pointNames: $fields->strings('point_names'),
             );
         }

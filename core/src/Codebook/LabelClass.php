@@ -18,6 +18,7 @@ final readonly class LabelClass
      * @param  list<string>  $pointNames  what its points are called, in order; those without a name go by their number
      * @param  ?float  $minVisible  least share of an object that must show, 0 to 1
      * @param  bool  $upright  turned or flipped copies would be wrong
+     * @param  bool  $absent  on a clip it is not there where it can't be seen, instead of hidden
      */
     public function __construct(
         public int $index,
@@ -39,6 +40,7 @@ final readonly class LabelClass
         public ?float $minVisible = null,
         public bool $upright = false,
         public array $pointNames = [],
+        public bool $absent = false,
     ) {
     }
 

@@ -316,7 +316,12 @@ final readonly class MarkCheck
     {
         $class = $this->codebook->class($track->class);
 
-        return $class !== null && $key->geometry !== null && $this->geometry($track->as($key->geometry), $class, '', $width, $height) !== [];
+        return $class !== null && $key->geometry !== null && (self::isHiddenWrongly($key, $class) || $this->geometry($track->as($key->geometry), $class, '', $width, $height) !== []);
+    }
+
+    private static function isHiddenWrongly(Key $key, LabelClass $class): bool
+    {
+        return $class->absent && $key->hidden;
     }
 
     /** @return list<Finding> about the keys of a track: of each fault the first place, with how often it is there */
@@ -325,6 +330,9 @@ final readonly class MarkCheck
         $first = $count = [];
         foreach ($mark->track()->keys as $place => $key) {
             $faults = $key->geometry === null ? [] : $this->geometry($mark->as($key->geometry), $class, $name, $width, $height);
+            if (self::isHiddenWrongly($key, $class)) {
+                $faults[] = new Finding('hidden_not_kept', "{$name} is hidden; {$class->name} is absent where it can't be seen", true, $mark->id);
+            }
             foreach ($key->answers as $question => $answer) {
                 $attribute = in_array($question, $class->attributes, true) ? $this->codebook->attributes[$question] ?? null : null;
                 $objection = $attribute === null ? "{$class->name} has no question \"{$question}\"" : ($attribute->varies ? $attribute->objection($answer) : "{$attribute->name} does not change along a clip");

@@ -73,7 +73,7 @@ final readonly class MotReader implements LabelReader
 
             return;
         }
-        $tracks = $class = $taken = [];
+        $tracks = $class = [];
         for ($n = 1; ($line = fgets($in, 4096)) !== false; $n++) {
             if (trim($line) === '') {
                 continue;

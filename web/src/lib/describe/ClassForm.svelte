@@ -141,6 +141,16 @@
       /> always upright: never turned or mirrored</label
     >
   {/if}
+  <label
+    >on a clip, where it can’t be seen <select
+      class="field"
+      value={c.out_of_sight ?? 'hidden'}
+      onchange={(e) => setOrDrop(c, 'out_of_sight', e.currentTarget.value === 'absent' ? 'absent' : undefined)}
+      ><option value="hidden">it is hidden: there, and where is guessed</option><option value="absent"
+        >it is absent until it is seen again</option
+      ></select
+    ></label
+  >
   {#if doc.classes.length > 1}
     <fieldset class="wide">
       <legend>may be a part of</legend>

@@ -10,8 +10,12 @@ export class TrackActs {
     private readonly editor: Editor,
     private readonly tracks: Tracks,
     private readonly item: number,
-    private readonly say: (message: string) => void
+    private readonly say: (message: string) => void,
+    /** whether objects of a class are not there where they can't be seen, instead of hidden */
+    private readonly isAbsentUnseen: (key: string) => boolean = () => false
   ) {}
+  /** where the stretch was to end that an object was lost from sight in */
+  #ends = new Map<string, number>();
 
   #mark(before: Mark, change: Partial<Mark>): Draft {
     return { subject: before.id, item: this.item, before, after: { ...before, ...change } as Mark, placed: true };
@@ -69,9 +73,10 @@ export class TrackActs {
     if (end[1] === last) return this.say('it is there to the end already');
     this.editor.change([this.#mark(mark, { stretches: merged([...mark.stretches!, [end[1], last]]) })]);
   }
-  /** From here on hidden, or seen again. */
+  /** From here on hidden, or seen again; or not there, as its class has it. */
   veil(mark: Mark): void {
     const { place } = this.tracks;
+    if (this.isAbsentUnseen(mark.class)) return this.#away(mark);
     const seen = this.tracks.of(mark.id)?.at(place);
     if (!seen) return void this.#there(mark, place);
     this.editor.change([
@@ -80,6 +85,31 @@ export class TrackActs {
         hidden: !seen.hidden,
         source: seen.key?.source ?? 'copied'
       })
+    ]);
+  }
+  /** From here on not there, or there again to where it would have ended. */
+  #away(mark: Mark): void {
+    const { place } = this.tracks;
+    const stretches = mark.stretches!;
+    const stretch = stretchAt(stretches, place);
+    if (!stretch) {
+      const next = stretches.find(([first]) => first > place);
+      if (!stretches.some(([, last]) => last < place)) return this.say('it begins after this frame');
+      const end = next ? next[0] - 1 : Math.max(place, this.#ends.get(mark.id) ?? this.tracks.places - 1);
+      const seen = this.tracks.of(mark.id)!.before(place);
+      this.editor.change([
+        ...(seen && !this.editor.keys.at(mark.id, place)
+          ? [this.tracks.key(mark.id, place, { geometry: seen.geometry, hidden: false, source: 'copied' })]
+          : []),
+        this.#mark(mark, { stretches: merged([...stretches, [place, end]]) })
+      ]);
+      return;
+    }
+    if (place === stretches[0]![0]) return this.say('it begins at this frame: let it begin later');
+    this.#ends.set(mark.id, stretch[1]);
+    this.editor.change([
+      ...(place > stretch[0] ? this.#pinnedMoving(mark.id, place - 1) : []),
+      this.#mark(mark, { stretches: without(stretches, [place, stretch[1]]) })
     ]);
   }
   /** A key where there is none, with what is there; where there is one it is taken away. */

@@ -25,7 +25,15 @@ function clip() {
     ask,
     (q) => q === 'ripe'
   );
-  const acts = new TrackActs(editor, tracks, 7, (m) => said.push(m));
+  /** classes that are absent where they can't be seen */
+  const absent = new Set<string>();
+  const acts = new TrackActs(
+    editor,
+    tracks,
+    7,
+    (m) => said.push(m),
+    (key) => absent.has(key)
+  );
   /** What a tool draws at the frame that is shown. */
   const draw = (id: string, geometry: Mark['geometry'] = box(0), kind: Mark['kind'] = 'box'): Mark => {
     const mark = {
@@ -62,7 +70,7 @@ function clip() {
     return x(id);
   };
   const mark = (id: string) => editor.marks.get(id)!;
-  return { tray, editor, tracks, acts, draw, shape, keys, live, x, at, mark, said, ask };
+  return { tray, editor, tracks, acts, absent, draw, shape, keys, live, x, at, mark, said, ask };
 }
 let c: ReturnType<typeof clip>;
 beforeEach(() => (c = clip()));
@@ -239,6 +247,29 @@ describe('what is done to a track', () => {
     c.acts.veil(c.mark(A));
     expect([5, 10, 29, 30, 60].map((p) => (c.tracks.show(p), c.mark(A).veiled))).toEqual([false, true, true, false, false]);
     expect(c.at(20, A)).toBe(200);
+  });
+  it('is absent from here until it is seen again, where its class has it so', () => {
+    c.absent.add('apple');
+    c.tracks.show(60);
+    c.acts.endHere(c.mark(A));
+    c.tracks.show(10);
+    c.acts.veil(c.mark(A));
+    expect([c.at(9, A), c.at(10, A), c.at(30, A), c.mark(A).stretches]).toEqual([90, null, null, [[0, 9]]]);
+    c.tracks.show(30);
+    c.acts.veil(c.mark(A));
+    // to where it would have ended, and where it was before it can be moved from
+    expect(c.mark(A).stretches).toEqual([
+      [0, 9],
+      [30, 60]
+    ]);
+    expect([c.at(9, A), c.at(29, A), c.at(30, A), c.live(A)]).toEqual([90, null, 90, [0, 9, 30, 40]]);
+    expect(c.editor.keys.of(A).some((k) => k.hidden)).toBe(false);
+    c.tracks.show(0);
+    c.acts.veil(c.mark(A));
+    expect([c.said.at(-1), c.mark(A).stretches?.length]).toEqual(['it begins at this frame: let it begin later', 2]);
+    c.editor.undo();
+    c.editor.undo();
+    expect([c.at(30, A), c.mark(A).stretches]).toEqual([300, [[0, 60]]]);
   });
   it('gets a key where it is, and loses it again', () => {
     c.tracks.show(10);

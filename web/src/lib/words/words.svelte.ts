@@ -43,6 +43,8 @@ export class Words {
   nameOf = (key: string): string => this.classOf(key)?.name ?? key;
   skeletonOf = (key: string): Skeleton | undefined => this.#index.skeletons.get(this.classOf(key)?.skeleton ?? '');
   bones = (key: string): [string, string][] => (this.skeletonOf(key)?.edges ?? []) as [string, string][];
+  /** Whether objects of a class are not there where they can't be seen, instead of hidden. */
+  isAbsentUnseen = (key: string): boolean => this.classOf(key)?.out_of_sight === 'absent';
   isUpright = (key: string): boolean => this.classOf(key)?.orientation === 'upright';
   /** Kinds a class is drawn as, in the codebook's order. */
   kindsOf = (key: string): Kind[] => this.#index.kinds.get(key) ?? [];

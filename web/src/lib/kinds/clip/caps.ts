@@ -130,6 +130,7 @@ export class ClipCaps {
     const one = hand.one;
     const [a, b] = hand.all;
     const only = this.#look ?? (one ? undefined : 'of one mark');
+    const absent = one !== null && this.ports.words.isAbsentUnseen(one.class);
     const two = this.#look ?? (hand.size === 2 ? undefined : 'take two into hand, with Shift');
     return [
       {
@@ -144,9 +145,9 @@ export class ClipCaps {
       { code: 'KeyD', word: 'ends here', icon: ArrowRightToLine, off: only, press: this.#done(() => one && acts.endHere(one)) },
       {
         code: 'KeyF',
-        word: one?.veiled ? 'seen again' : 'hidden now',
+        word: one?.veiled || (absent && one?.away) ? 'seen again' : absent ? 'absent now' : 'hidden now',
         icon: EyeOff,
-        off: only ?? (one?.away ? 'it is not there at this frame' : undefined),
+        off: only ?? (one?.away && !absent ? 'it is not there at this frame' : undefined),
         hint: 'from this frame on',
         press: this.#done(() => one && acts.veil(one))
       },

@@ -63,7 +63,7 @@ export class ClipSurface extends Flat implements Surface {
       (mark, wanted, first, last) => ports.between(mark, wanted, first, last),
       ports.words.varies
     );
-    this.acts = new TrackActs(ports.editor, this.tracks, item.id, say);
+    this.acts = new TrackActs(ports.editor, this.tracks, item.id, say, (key) => ports.words.isAbsentUnseen(key));
     this.sound = new SoundPace(() => (clip.index?.sound ? clip.path('sound.m4a') : null));
     // until its own times are here it is as if its frames came evenly
     const even = Array.from({ length: frames }, (_, k) => Math.round((k * 90_000) / rate));
