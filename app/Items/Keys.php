@@ -12,6 +12,7 @@ use Skeno\Core\Marks\Mark;
 use Skeno\Core\Marks\Remap;
 use Skeno\Core\Tracks\Face;
 use Skeno\Core\Tracks\Key;
+use Skeno\Core\Tracks\KeySource;
 
 /** The keys of tracks: a row each, with a revision of its own, so that two hands on different keys never meet. One that was taken away stays as such. */
 final class Keys
@@ -130,6 +131,20 @@ final class Keys
             'mark' => $data['mark_id'], 'place' => (int) $data['place'], 'revision' => (int) $data['revision'], 'deleted' => $data['deleted_at'] !== null,
             'geometry' => $data['geometry'] === null ? null : (object) json_decode((string) $data['geometry'], true), 'answers' => (object) json_decode((string) $data['answers'], true),
             'hidden' => (bool) $data['hidden'], 'source' => $data['source'], 'confidence' => $data['confidence'] === null ? null : (float) $data['confidence'], 'author_id' => $data['author_id'],
+        ];
+    }
+
+    /**
+     * How the API shows a key of another time.
+     *
+     * @param  array<string, mixed>  $key  as the core writes it
+     * @return array<string, mixed>
+     */
+    public static function shown(string $mark, array $key): array
+    {
+        return [
+            'mark' => $mark, 'place' => $key['place'], 'revision' => 0, 'deleted' => false, 'geometry' => isset($key['geometry']) ? (object) $key['geometry'] : null, 'answers' => (object) ($key['answers'] ?? []),
+            'hidden' => $key['hidden'] ?? false, 'source' => $key['source'] ?? KeySource::Hand->value, 'confidence' => $key['confidence'] ?? null, 'author_id' => null,
         ];
     }
 

@@ -380,8 +380,17 @@ final class ClipTest extends TestCase
         self::assertSame([0, 10], array_column($again['keys'], 'place'));
         self::assertSame(10, $again['pins'][0]['place']);
         $this->send($this->mei, $again['turn']['id'], [$this->key($mark, 10, 1, ['geometry' => $this->box(51, 51)]), $this->key($mark, 15, 0, ['geometry' => $this->box(60, 50)])]);
-        $earlier = $this->api($this->mei, 'get', "/projects/{$this->project->id}/turns/{$again['turn']['id']}/earlier")->assertOk()->json('marks');
-        self::assertSame([$mark], array_column($earlier, 'id'));
+        $earlier = $this->api($this->mei, 'get', "/projects/{$this->project->id}/turns/{$again['turn']['id']}/earlier")->assertOk()->json();
+        self::assertSame([$mark], array_column($earlier['marks'], 'id'));
+        self::assertSame([[0, self::FRAMES - 1]], $earlier['marks'][0]['stretches']);
+        // its keys as they were: one was changed since, one has come
+        $keys = static fn (array $earlier): array => array_map(static fn (array $key): array => [$key['place'], $key['geometry']['x']], $earlier['keys']);
+        self::assertEquals([[0, 10], [10, 50]], $keys($earlier));
+        // also when one is gone, and where it is there was changed
+        $this->send($this->mei, $again['turn']['id'], [$this->key($mark, 10, 2, null), $this->key($mark, 0, 1, ['geometry' => $this->box(7, 7)]), ['id' => $this->ulid(), 'action' => 'change', 'mark' => $mark, 'base' => 1, 'data' => ['stretches' => [[0, 20]]]]]);
+        $earlier = $this->api($this->mei, 'get', "/projects/{$this->project->id}/turns/{$again['turn']['id']}/earlier")->assertOk()->json();
+        self::assertEquals([[0, 10], [10, 50]], $keys($earlier));
+        self::assertSame([[0, self::FRAMES - 1]], $earlier['marks'][0]['stretches']);
         \Illuminate\Support\Carbon::setTestNow();
         \Carbon\CarbonImmutable::setTestNow();
     }

@@ -328,7 +328,7 @@ final class WorkTest extends TeamTestCase
         [$moved, $gone, $kept, $come] = [$this->ulid(), $this->ulid(), $this->ulid(), $this->ulid()];
         $turn = $this->next($this->mei)['turn']['id'];
         $this->edit($this->mei, $turn, [$this->create($moved), $this->create($gone, 50, 10), $this->create($kept, 10, 45), $this->create($this->ulid(), 60, 40, 20, 20)]);
-        self::assertSame(['at' => null, 'marks' => []], $this->api($this->mei, 'get', "{$this->base}/turns/{$turn}/earlier")->assertOk()->json());
+        self::assertSame(['at' => null, 'marks' => [], 'keys' => []], $this->api($this->mei, 'get', "{$this->base}/turns/{$turn}/earlier")->assertOk()->json());
         $this->api($this->mei, 'post', "{$this->base}/turns/{$turn}/submit", [])->assertOk();
         $this->travel(10)->seconds();
         $this->next($this->tobias, ['purpose' => 'review']);

@@ -41,6 +41,8 @@ export const asSent = (m: Mark, more: Partial<Schemas['Mark']> = {}): Schemas['M
     stack: m.stack,
     part_of: m.part_of,
     flags: m.flags,
+    stretches: m.stretches,
+    place: m.place,
     revision: m.revision,
     author_id: m.author,
     source: m.source,

@@ -22,9 +22,12 @@
           ? `${bench.words.nameOf(opened.editor.marks.get(value.mark)?.class ?? '')} at ${value.place + 1}`
           : bench.words.nameOf(value.class);
   const since = $derived(earlier.changes);
-  function show(mark: Mark) {
+  /** @param places of a track: where it was changed; each press leads to the next of them */
+  async function show(mark: Mark, places: readonly number[]) {
     if (editor.marks.get(mark.id)) hand.select(mark.id);
-    surface.show(mark);
+    const next = places.find((p) => p > (surface.place ?? -1)) ?? places[0];
+    if (next !== undefined) await surface.go?.(next);
+    surface.show(editor.marks.get(mark.id) ?? mark);
   }
 </script>
 
@@ -52,7 +55,7 @@
             class="link"
             onclick={() => {
               if (pin.mark) hand.select(pin.mark);
-              surface.show({ x: pin.x, y: pin.y, mark: pin.mark });
+              surface.show({ x: pin.x, y: pin.y, mark: pin.mark, place: pin.place });
             }}>{pin.text}</button
           >{#if pin.mine && opened.mode === 'review' && pin.turn_id === packet.turn.id}<button
               aria-label="remove pin {i + 1}"
@@ -70,8 +73,13 @@
           <span class="num">{since.changed.length}</span> changed, <span class="num">{since.come.length}</span> new,
           <span class="num">{since.gone.length}</span> gone{/if}
       </p>
-      {#each [...since.changed.map((c) => ['changed', c.after] as const), ...since.come.map((m) => ['new', m] as const), ...since.gone.map((m) => ['gone', m] as const)].slice(0, 40) as [word, mark] (`${word}${mark.id}`)}
-        <button class="link" onclick={() => show(mark)}><span class="soft">{word}</span> {bench.words.nameOf(mark.class)}</button>
+      {#each [...since.changed.map((c) => ['changed', c.after, c.places] as const), ...since.come.map((m) => ['new', m, []] as const), ...since.gone.map((m) => ['gone', m, []] as const)].slice(0, 40) as [word, mark, places] (`${word}${mark.id}`)}
+        <button class="link" onclick={() => show(mark, places)}
+          ><span class="soft">{word}</span>
+          {bench.words.nameOf(mark.class)}{#if places.length > 0}<span class="soft"
+              >, {places.length === 1 ? 'a key' : `${places.length} keys`}</span
+            >{/if}</button
+        >
       {/each}
     </section>
   {:else if earlier.error !== ''}

@@ -148,7 +148,7 @@ describe('what changed since it was returned', () => {
   const before = [mark('A', [1, 1, 5, 5]), mark('B', [2, 2, 9, 9]), mark('GONE', [3, 3, 5, 5])].map((m) => asSent(m, { revision: 7 }));
   it('is what has come, what is otherwise, and what is gone', async () => {
     const { earlier, editor } = begin();
-    serve(() => json({ at: 'x', marks: before }));
+    serve(() => json({ at: 'x', marks: before, keys: [] }));
     await earlier.load();
     const ids = () =>
       [earlier.changes!.come, earlier.changes!.changed.map((c) => c.after), earlier.changes!.gone].map((l) => l.map((m) => m.id));
@@ -157,6 +157,23 @@ describe('what changed since it was returned', () => {
     expect(earlier.overlays.map((o) => [o.name, o.line, o.marks.map((m) => m.id)])).toEqual([['before', 'dotted', ['B', 'GONE']]]);
     editor.change([{ subject: 'A', item: 9, before: editor.marks.get('A')!, after: null }]);
     expect(ids()[2]).toEqual(['A', 'GONE']);
+  });
+  it('of a track is also its keys, wherever it is looked at', async () => {
+    const key = (place: number, x: number, more = {}) => ({ mark: 'B', place, revision: 1, deleted: false, geometry: { x, y: 0, width: 5, height: 5 }, answers: {}, hidden: false, source: 'hand', confidence: null, author_id: null, ...more }); // prettier-ignore
+    const track = { stretches: [[0, 39]], place: 0 };
+    const it = laid({ marks: [mark('A', [1, 1, 5, 5]), mark('B', [2, 2, 5, 5], track as never)], mode: 'review' });
+    it.editor.keys.replace([key(0, 2), key(10, 9), key(20, 5)] as never);
+    const opened = { ...it, packet: packet({ turn: { id: 5, mode: 'review', round: 2 }, decisions: [{ decision: 'return' }] }), path, closed: false }; // prettier-ignore
+    const earlier = new Earlier(opened as never, 3, (q) => q === 'load');
+    const was = [mark('A', [1, 1, 5, 5]), mark('B', [90, 90, 5, 5], track as never)].map((m) => asSent(m, { revision: 7 }));
+    serve(() => json({ at: 'x', marks: was, keys: [key(0, 2), key(10, 8), key(30, 5)] }));
+    await earlier.load();
+    expect(earlier.changes!.changed.map((c) => [c.after.id, c.places])).toEqual([['B', [10, 20, 30]]]);
+    expect(earlier.overlays[0]!.keys!.map((k) => k.place)).toEqual([0, 10, 30]);
+    // where it is shown, and what is said there, is no change of it
+    it.editor.keys.replace([key(0, 2), key(10, 8), key(30, 5)] as never);
+    it.editor.marks.put([{ id: 'B', mark: { ...it.editor.marks.get('B')!, geometry: { x: 50, y: 0, width: 5, height: 5 }, answers: { load: { value: 'x' } } } as never }]); // prettier-ignore
+    expect(earlier.changes!.changed).toEqual([]);
   });
   it('is not asked for where there was no return, nor by who does the work', async () => {
     serve(() => problem(500, 'nobody should ask'));
@@ -177,7 +194,7 @@ describe('what changed since it was returned', () => {
     serve(() => problem(500, 'a fault'));
     await earlier.load();
     expect(earlier.error).toContain('a fault');
-    serve(() => json({ at: 'x', marks: before }));
+    serve(() => json({ at: 'x', marks: before, keys: [] }));
     opened.closed = true;
     await earlier.load();
     expect(earlier.changes).toBeNull();

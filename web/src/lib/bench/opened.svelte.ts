@@ -80,7 +80,7 @@ export class Opened {
     this.questions = new OpenQuestions(words, this.editor.marks);
     this.talk = new Talk(this, project, say);
     this.suggestions = new Suggestions(this, words, user);
-    this.earlier = new Earlier(this, project);
+    this.earlier = new Earlier(this, project, bench.words.varies);
     this.surface = kind.open(packet.item, media, {
       words,
       editor: this.editor,

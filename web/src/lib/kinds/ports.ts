@@ -19,6 +19,8 @@ export type Overlay = {
   name: string;
   line: 'dashed' | 'dotted';
   marks: readonly Mark[];
+  /** of its tracks, in order */
+  keys?: readonly TrackKey[];
 };
 
 /** A shape at a place of the axis. */

@@ -3,15 +3,10 @@ import { keySubject } from '$lib/edits/keys.svelte';
 import { body, type Mark, type Shape, type TrackKey } from '$lib/words/mark';
 import { same } from '$lib/words/same';
 import { stretchAt } from '$lib/words/stretches';
-import { Track, type Wanted } from './track';
+import { Betweens, type AskBetween } from './betweens';
+import { Track } from './track';
 
 type Geometry = Shape['geometry'];
-/** Asks the core what lies between two keys, from one place to another. @returns a shape for each, in order */
-export type AskBetween = (mark: Mark, wanted: Wanted, first: number, last: number) => Promise<Geometry[]>;
-/** Places asked for at a time. */
-const WINDOW = 48;
-
-type Between = Wanted & { shapes: Geometry[] | null };
 
 /**
  * The tracks of an item as they are at one place of its axis. Marks lie on the stage with the shape they have there, and what a hand does to one
@@ -21,7 +16,7 @@ export class Tracks {
   /** the place that is shown */
   #place = 0;
   #cache = new Map<string, { keys: readonly TrackKey[]; mark: Mark; track: Track }>();
-  #between = new Map<string, Between>();
+  #betweens: Betweens;
   #putting = false;
   #closed = false;
   #ends: (() => void)[];
@@ -32,10 +27,11 @@ export class Tracks {
     /** places of the axis */
     readonly places: number,
     private readonly say: (message: string) => void,
-    private readonly ask: AskBetween,
+    ask: AskBetween,
     /** whether the answer of an object to a question may change along the axis */
     private readonly varies: (question: string) => boolean = () => false
   ) {
+    this.#betweens = new Betweens(ask, (id) => this.#refresh([id]));
     this.#ends = [
       editor.keys.on((marks) => this.#refresh(marks)),
       editor.marks.on((changes) => {
@@ -47,6 +43,7 @@ export class Tracks {
   }
   close(): void {
     this.#closed = true;
+    this.#betweens.close();
     this.editor.through = null;
     for (const end of this.#ends) end();
   }
@@ -68,7 +65,7 @@ export class Tracks {
     const keys = this.editor.keys.of(id);
     const known = this.#cache.get(id);
     if (known && known.keys === keys && known.mark.stretches === mark.stretches) return known.track;
-    const track = new Track(mark.kind, keys, mark.stretches, (wanted, place) => this.#asked(mark, wanted, place));
+    const track = new Track(mark.kind, keys, mark.stretches, (wanted, place) => this.#betweens.at(mark, wanted, place));
     this.#cache.set(id, { keys, mark, track });
     return track;
   }
@@ -117,28 +114,6 @@ export class Tracks {
   #constant(mark: Mark): Mark {
     const own = Object.entries(mark.answers).filter(([question]) => !this.varies(question));
     return own.length === Object.keys(mark.answers).length ? mark : ({ ...mark, answers: Object.fromEntries(own) } as Mark);
-  }
-
-  #asked(mark: Mark, wanted: Wanted, place: number): Geometry | null {
-    const { from, to } = wanted;
-    const window = Math.floor((place - from.place - 1) / WINDOW);
-    const first = from.place + 1 + window * WINDOW;
-    const name = `${keySubject(mark.id, from.place)}>${to.place}:${window}`;
-    const known = this.#between.get(name);
-    if (known?.from !== from || known.to !== to) {
-      // what was there before a key was moved stands for it until the answer is here
-      const asked: Between = { from, to, shapes: known?.shapes ?? null };
-      this.#between.set(name, asked);
-      this.ask(mark, wanted, first, Math.min(to.place - 1, first + WINDOW - 1))
-        .then((shapes) => {
-          asked.shapes = shapes;
-          if (!this.#closed && this.#between.get(name) === asked) this.#refresh([mark.id]);
-        })
-        // offline the first key stands for what lies behind it; it is asked for again when it is looked at again
-        .catch(() => this.#between.get(name) === asked && this.#between.delete(name));
-      return asked.shapes?.[place - first] ?? null;
-    }
-    return known.shapes?.[place - first] ?? null;
   }
 
   /** What a change of a mark made at the place that is shown means: a key of it, a change of the whole track, or a new track. */

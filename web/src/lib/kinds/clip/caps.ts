@@ -9,6 +9,7 @@ import {
   Crosshair,
   EyeOff,
   FastForward,
+  GitCompare,
   Hash,
   KeyRound,
   LocateFixed,
@@ -86,21 +87,29 @@ export class ClipCaps {
     return [
       // a node of a skeleton in hand has its own verbs
       ...own.filter((c) => c.word !== 'double' && (hand.point !== null || c.code !== 'KeyA')),
-      ...(hand.point !== null && one?.kind === 'skeleton'
-        ? []
-        : [
-            {
-              code: 'KeyA',
-              word: key?.geometry ? 'no key' : 'key',
-              icon: KeyRound,
-              off: none ?? (one === null ? 'of one mark' : one.away ? 'it is not there at this frame' : undefined),
-              press: () => one && surface.acts.toggleKey(one)
-            } satisfies Cap
-          ]),
+      ...(hand.size === 0 && surface.overlays.length > 0
+        ? [this.#beside()]
+        : hand.point !== null && one?.kind === 'skeleton'
+          ? []
+          : [
+              {
+                code: 'KeyA',
+                word: key?.geometry ? 'no key' : 'key',
+                icon: KeyRound,
+                off: none ?? (one === null ? 'of one mark' : one.away ? 'it is not there at this frame' : undefined),
+                press: () => one && surface.acts.toggleKey(one)
+              } satisfies Cap
+            ]),
       ...(hand.size > 0 && surface.plane.editable
         ? [{ code: 'KeyG', word: 'carry…', icon: ChevronsRight, press: () => this.ports.page('carry') }]
         : [])
     ];
+  }
+  /** What lies over the marks to be looked at: as they were before, what a model proposes. */
+  #beside(): Cap {
+    const { overlays, plane } = this.surface;
+    const word = overlays.map((o) => o.name).join(', ');
+    return { code: 'KeyA', word, icon: GitCompare, lit: plane.show.over, press: () => (plane.show.over = !plane.show.over) };
   }
   #steps(): Cap[] {
     const { clock } = this.surface;

@@ -8,10 +8,11 @@ import { Fitting } from '$lib/time/fit.svelte';
 import { Following } from '$lib/time/follow.svelte';
 import { Sayings } from '$lib/time/sayings.svelte';
 import { Timeline } from '$lib/time/timeline.svelte';
+import { TracksOver } from '$lib/time/over.svelte';
 import { Tracks } from '$lib/time/tracks.svelte';
 import type { Mark } from '$lib/words/mark';
 import { Flat } from '../flat/flat.svelte';
-import type { Anchor, BenchPorts, Caps, Item, Surface, Todo } from '../kind';
+import type { Anchor, BenchPorts, Caps, Item, Overlay, Surface, Todo } from '../kind';
 import { ClipCaps } from './caps';
 import type { Clip } from './clip.svelte';
 import Detail from './Detail.svelte';
@@ -38,6 +39,8 @@ export class ClipSurface extends Flat implements Surface {
   muted = $state(false);
   readonly keys: Layer;
   readonly #caps: ClipCaps;
+  readonly #over: TracksOver;
+  readonly #lists: () => readonly Overlay[];
   #closed = false;
 
   constructor(
@@ -49,7 +52,11 @@ export class ClipSurface extends Flat implements Surface {
   ) {
     super(
       item,
-      at(ports, () => this.clock.frame),
+      at(
+        ports,
+        () => this.clock.frame,
+        () => this.overlays
+      ),
       drawing,
       shows
     );
@@ -63,6 +70,8 @@ export class ClipSurface extends Flat implements Surface {
       (mark, wanted, first, last) => ports.between(mark, wanted, first, last),
       ports.words.varies
     );
+    this.#lists = ports.overlays;
+    this.#over = new TracksOver((mark, wanted, first, last) => ports.between(mark, wanted, first, last));
     this.acts = new TrackActs(ports.editor, this.tracks, item.id, say, (key) => ports.words.isAbsentUnseen(key));
     this.sound = new SoundPace(() => (clip.index?.sound ? clip.path('sound.m4a') : null));
     // until its own times are here it is as if its frames came evenly
@@ -132,10 +141,13 @@ export class ClipSurface extends Flat implements Surface {
     this.sound.close();
     this.ports.asking.along = null;
     this.tracks.close();
+    this.#over.close();
     this.plane.close();
     this.clip.close();
   }
 
+  /** What lies over the marks, as it is at the frame that is shown. */
+  readonly overlays = $derived.by(() => this.#over.at(this.#lists(), this.clip.shown));
   get place(): number {
     return this.clock.frame;
   }
@@ -231,13 +243,13 @@ export class ClipSurface extends Flat implements Surface {
 }
 
 /** The bench's ports as a plane has them that shows one frame. */
-function at(ports: BenchPorts, frame: () => number): BenchPorts {
+function at(ports: BenchPorts, frame: () => number, overlays: () => readonly Overlay[]): BenchPorts {
   return {
     ...ports,
     // what was looked at close up is asked of pictures
     seen: { cells: '', zoom: 0, required: false },
     pins: () => ports.pins().filter((pin) => pin.place === null || pin.place === frame()),
-    overlays: () => [],
+    overlays,
     compute: (mark, what) => ports.compute(mark, { ...what, place: frame() }),
     tellSeen: () => Promise.resolve(),
     pin: (anchor) => ports.pin(anchor && { ...anchor, place: frame() })
