@@ -90,7 +90,7 @@ final class TakeLabels
                         }
                         MarkCheck::mustBeVisible($mark, $read->picture->width, $read->picture->height, 'mark');
                         // a format that says every frame is kept as the keys that say the same
-                        $fitting[] = $format->holdsOnlyTracks() ? $mark->through($mark->place, $mark->there, Thinning::same($mark->keys)) : $mark;
+                        $fitting[] = $mark->isTrack() && $format !== Format::Skeno ? $mark->through($mark->place, $mark->there, Thinning::same($mark->keys)) : $mark;
                     } catch (InvalidValue $e) {
                         $report['skipped_count']++;
                         if (count($report['skipped']) < self::MOST_LISTED) {

@@ -429,6 +429,31 @@ final class ClipTest extends TestCase
         $this->api($this->mei, 'post', "{$path}/between", ['kind' => 'polygon', 'from' => ['place' => 9, 'geometry' => ['rings' => [[0, 0, 10, 0, 10, 10]]]], 'to' => ['place' => 3, 'geometry' => ['rings' => [[0, 0, 10, 0, 10, 10]]]], 'first' => 5, 'last' => 6])->assertStatus(422);
     }
 
+    public function test_frames_in_coco_come_back_in_as_the_tracks_they_were(): void
+    {
+        $item = $this->clip();
+        $this->assign($this->project, $this->manager, $this->mei, null);
+        $turn = $this->next($this->mei)['turn']['id'];
+        $mark = $this->ulid();
+        $this->send($this->mei, $turn, [$this->track($mark, 0, [[0, 29]]), $this->key($mark, 20, 0, ['geometry' => $this->box(110, 20)])]);
+        $this->api($this->mei, 'post', "/projects/{$this->project->id}/turns/{$turn}/submit", ['nothing' => false, 'anyway' => false])->assertOk();
+        $out = $this->temporary().'/coco';
+        self::assertSame(0, Artisan::call('skeno:release', ['project' => (string) $this->project->id, '--format' => 'coco', '--frames' => 'all', '--out' => $out, '--states' => 'any', '--json' => true]), Artisan::output());
+        $other = $this->project('Other');
+        $file = $this->file();
+        app(TakeFiles::class)->one($other, $file, $item->path, false);
+        // only the labels come in: with its pictures the frames would be items of their own
+        $import = fn (): array => [Artisan::call('skeno:import', ['project' => (string) $other->id, 'path' => $file, '--format' => 'coco', '--labels' => "{$out}/annotations", '--json' => true]), json_decode(Artisan::output(), true)];
+        [$code, $report] = $import();
+        self::assertSame(0, $code, json_encode($report));
+        self::assertSame([1, 0], [$report['labels']['objects'], $report['labels']['skipped_count']]);
+        $clip = Item::query()->where('project_id', $other->id)->where('kind', 'clip')->sole();
+        self::assertSame([1, [[0, 29]]], [$clip->mark_count, $clip->marks()->sole()->stretches]);
+        // every frame was listed; those that say the same are no keys
+        self::assertSame([0, 20, 29], DB::table('mark_keys')->where('mark_id', $clip->marks()->sole()->id)->orderBy('place')->pluck('place')->all());
+        self::assertSame([0, 1], [$import()[1]['labels']['objects'], $import()[1]['labels']['known']]);
+    }
+
     public function test_the_frame_at_which_a_track_fits_worst_is_found_with_where_it_would_fit(): void
     {
         $this->clip();

@@ -9,12 +9,14 @@ use Random\Engine\Xoshiro256StarStar;
 use Random\Randomizer;
 use Skeno\Core\Clip\ClipLimits;
 use Skeno\Core\Codebook\Answer;
+use Skeno\Core\Codebook\Codebook;
 use Skeno\Core\Formats\Dataset;
 use Skeno\Core\Formats\DatasetItem;
 use Skeno\Core\Formats\Folder;
 use Skeno\Core\Formats\Format;
 use Skeno\Core\Formats\KnownPicture;
 use Skeno\Core\Formats\KnownPictures;
+use Skeno\Core\Formats\Notice;
 use Skeno\Core\Formats\ReadLabels;
 use Skeno\Core\Formats\Skipped;
 use Skeno\Core\Formats\UnreadableLabels;
@@ -289,5 +291,85 @@ final class ClipFormatsTest extends TestCase
         $known = new KnownPictures(array_map(static fn (DatasetItem $item, int $i): KnownPicture => new KnownPicture($i, $item->path, $item->width, $item->height, $item->axis?->places), $items, array_keys($items)));
 
         return iterator_to_array(Format::Mot->reader(Samples::shapes(), Samples::ids())->read($folder->root, $known), false);
+    }
+
+    /**
+     * @param  array<string, mixed>  $coco
+     * @return list<ReadLabels|Skipped|Notice>
+     */
+    private static function coco(array $coco, ?Codebook $codebook = null, string $clip = 'row/a.mp4'): array
+    {
+        $file = Samples::temporaryFolder().'/frames.json';
+        file_put_contents($file, json_encode($coco + ['categories' => [['id' => 1, 'name' => 'apple'], ['id' => 2, 'name' => 'scab']]]));
+        $known = new KnownPictures([new KnownPicture(7, $clip, 320, 180, self::FRAMES), new KnownPicture(8, 'row/still.png', 320, 180)]);
+
+        return iterator_to_array(Format::Coco->reader($codebook ?? Samples::shapes(), Samples::ids())->read($file, $known), false);
+    }
+
+    public function test_frames_of_clips_come_back_in_as_tracks(): void
+    {
+        $codebook = Samples::shapes();
+        foreach (['all', 'keys'] as $frames) {
+            $folder = new Folder(Samples::temporaryFolder());
+            $pictures = ChosenFrames::parse($frames)->pictures(Samples::dataset([self::clip()], $codebook), static fn (): \Closure => static fn (): string => '');
+            Format::Coco->writer($codebook)->write($pictures, $folder, false);
+            $known = new KnownPictures([new KnownPicture(7, 'row/a.mp4', 320, 180, self::FRAMES)]);
+            $read = iterator_to_array(Format::Coco->reader($codebook, Samples::ids())->read($folder->root, $known), false);
+            self::assertSame([ReadLabels::class, 7, 2], [$read[0]::class, $read[0]->picture->id, count($read[0]->marks)], "{$frames}: all of the clip at once, nothing left out");
+            self::assertCount(1, $read);
+            foreach ($read[0]->marks as $mark) {
+                $is = array_values(array_filter(self::clip()->marks, static fn (Mark $one): bool => $one->class === $mark->class))[0];
+                $listed = ChosenFrames::parse($frames)->of(self::clip(), Axis::frames(self::FRAMES, 25));
+                foreach ($listed as $place) {
+                    $shape = $is->track()->shape($place);
+                    $back = $mark->track()->shape($place);
+                    self::assertSame($shape === null, $back === null, "{$frames}: {$mark->class} at {$place}");
+                    self::assertEqualsWithDelta($shape?->toArray(), $back?->toArray(), 0.001, "{$frames}: {$mark->class} at {$place}");
+                    self::assertSame($is->track()->isHidden($place), $mark->track()->isHidden($place));
+                }
+            }
+            if ($frames === 'all') {
+                self::assertSame([[[0, 19], [30, 39]], [[5, 30]]], array_map(static fn (Mark $mark): ?array => $mark->there?->toArray(), $read[0]->marks));
+            }
+        }
+    }
+
+    public function test_what_a_file_says_of_frames_is_taken_as_it_says_it(): void
+    {
+        $image = static fn (int $id, string $name): array => ['id' => $id, 'file_name' => $name, 'width' => 320, 'height' => 180];
+        $box = static fn (int $id, int $image, int $x, array $more = []): array => $more + ['id' => $id, 'image_id' => $image, 'category_id' => 1, 'bbox' => [$x, 10, 20, 20]];
+        $read = self::coco([
+            'images' => [$image(1, 'row/a/000000.png'), $image(2, 'export/row/a/000010.jpg'), $image(3, 'row/a/000020.png'), $image(4, 'row/a/30.png'), $image(5, 'row/still.png'), $image(6, 'row/a/000040.png'), $image(9, 'other/000001.png')],
+            'annotations' => [
+                // out of order, by either name of a track; away on a frame that is listed
+                $box(11, 3, 60, ['track_id' => 5]), $box(12, 1, 0, ['track_id' => 5]), $box(13, 2, 30, ['instance_id' => 5]),
+                $box(14, 1, 100, ['attributes' => ['track_id' => 'x', 'ripeness' => 'ripe']]), $box(15, 4, 130, ['attributes' => ['track_id' => 'x', 'ripeness' => 'green']]),
+                // no track: an object of one frame; and one on a picture
+                $box(16, 2, 200), $box(17, 5, 10),
+                // what can't be
+                $box(18, 1, 3, ['track_id' => 5]), $box(19, 4, 3, ['track_id' => 5, 'category_id' => 2]), $box(20, 6, 3, ['track_id' => 5]), $box(21, 9, 3),
+            ],
+        ]);
+        $labels = array_values(array_filter($read, static fn (object $one): bool => $one instanceof ReadLabels));
+        self::assertSame([8, 7], array_map(static fn (ReadLabels $one): int => $one->picture->id, $labels));
+        $tracks = array_map(static fn (Mark $mark): array => [array_map(static fn (Key $key): int => $key->place, $mark->keys), $mark->there?->toArray()], $labels[1]->marks);
+        self::assertSame([[[0, 10, 20], [[0, 20]]], [[0, 30], [[0, 0], [30, 30]]], [[10], [[10, 10]]]], $tracks);
+        self::assertEqualsWithDelta(45.0, $labels[1]->marks[0]->track()->shape(15)?->bounds()->x, 1e-9, 'between frames that are listed it is worked out');
+        self::assertSame('ripe', $labels[1]->marks[1]->answers['ripeness']->value);
+        self::assertContains('answers that change along a track but may not stay as they were first', array_map(static fn (object $one): string => $one instanceof Notice ? $one->what : '', $read));
+        $skipped = implode("\n", array_map(static fn (object $one): string => $one instanceof Skipped ? "{$one->place}: {$one->reason}" : '', $read));
+        self::assertStringContainsString('(id 18)', $skipped);
+        self::assertStringContainsString('it is on frame 0 already', $skipped);
+        self::assertStringContainsString('of one class and shape', $skipped);
+        self::assertStringContainsString('"row/a/000040.png" is not in the project', $skipped, 'a frame the clip has not');
+        self::assertStringContainsString('"other/000001.png"', $skipped);
+        // frames without anything on them say that nothing is there
+        $empty = self::coco(['images' => [$image(1, 'row/a/000000.png')], 'annotations' => []]);
+        self::assertSame([Labelled::Nothing, 7], [$empty[0]->labelled, $empty[0]->picture->id]);
+        // what varies is said where it changes
+        $document = Samples::document();
+        $document['attributes'] = array_map(static fn (array $one): array => $one['key'] === 'ripeness' ? $one + ['varies' => true] : $one, $document['attributes']);
+        $varying = self::coco(['images' => [$image(1, 'row/a/0.png'), $image(2, 'row/a/1.png'), $image(3, 'row/a/2.png')], 'annotations' => array_map(static fn (int $i, string $answer): array => $box($i, $i, 10, ['track_id' => 1, 'attributes' => ['ripeness' => $answer]]), [1, 2, 3], ['green', 'green', 'ripe'])], Codebook::fromArray($document));
+        self::assertSame([['ripeness' => 'green'], [], ['ripeness' => 'ripe']], array_map(static fn (Key $key): array => array_map(static fn (Answer $answer): mixed => $answer->value, $key->answers), $varying[0]->marks[0]->keys));
     }
 }

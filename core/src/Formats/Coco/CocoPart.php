@@ -17,6 +17,14 @@ final class CocoPart
     /** @var array<string, int> most points a mark has, by class key */
     public array $points = [];
 
+    /** the clip whose tracks have the numbers below */
+    private string $clip = '';
+
+    /** @var array<string, int> by mark */
+    private array $tracks = [];
+
+    private int $lastTrack = 0;
+
     /**
      * @param  resource  $main
      * @param  resource  $waiting
@@ -32,6 +40,16 @@ final class CocoPart
         $opened->put($opened->main, $info."\n\"images\":[");
 
         return $opened;
+    }
+
+    /** The number of a track, the same on all frames of its clip; no two clips have one in common. */
+    public function track(string $clip, string $mark): int
+    {
+        if ($this->clip !== $clip) {
+            [$this->clip, $this->tracks] = [$clip, []];
+        }
+
+        return $this->tracks[$mark] ??= ++$this->lastTrack;
     }
 
     /** @param  resource  $stream */

@@ -29,7 +29,7 @@ use Skeno\Core\Marks\Mark;
 
 /**
  * Reads COCO detection files in two passes: pictures and categories first, then annotations one by one, wherever they stand in
- * the file. A folder is read as all the .json files under it that have "images".
+ * the file. A folder is read as all the .json files under it that have "images". Images may be frames of clips, see CocoTracks.
  */
 final class CocoReader implements LabelReader
 {
@@ -37,7 +37,7 @@ final class CocoReader implements LabelReader
     private const MOST_IMAGES = 1_000_000;
 
     /** Keys under `attributes` that are ours or others' and no answers. */
-    private const NOT_ANSWERS = ['no_value', 'stack', 'author', 'ignore', 'flags', 'part_of'];
+    private const NOT_ANSWERS = ['no_value', 'stack', 'author', 'ignore', 'flags', 'part_of', 'track_id'];
 
     private readonly CocoShape $shape;
 
@@ -87,6 +87,9 @@ final class CocoReader implements LabelReader
             $keypoints = [];
             /** @var array<array-key, ItemAnswers> $said by image id */
             $said = [];
+            /** @var array<array-key, int> $frames of images that are frames of a clip */
+            $frames = [];
+            $tracks = new CocoTracks($this->codebook);
             $part = Part::tryFrom(strtolower(pathinfo($name, PATHINFO_FILENAME)));
             $sawImages = false;
             foreach (ElementStream::ofFile($file, ['images', 'categories']) as [$list, $i, $data]) {
@@ -110,14 +113,20 @@ final class CocoReader implements LabelReader
                     if (isset($images[$id])) {
                         throw InvalidValue::at("{$list}[{$i}].id", $id, 'an id that no image before it has');
                     }
-                    $images[$id] = $this->picture($fields, $pictures);
+                    [$images[$id], $frame] = $this->picture($fields, $pictures);
+                    if ($frame !== null && $images[$id] instanceof KnownPicture) {
+                        $frames[$id] = $frame;
+                        $tracks->listed($images[$id], $frame);
+                    }
                     if (count($images) > self::MOST_IMAGES) {
                         throw UnreadableLabels::because("{$name} has more than ".self::MOST_IMAGES.' images; bring it in by parts');
                     }
                     $labelled[$id] = is_bool($fields->raw('labelled')) ? $fields->bool('labelled') : null;
                     $notices = [];
                     $about = $this->said($fields, $notices);
-                    if (! $about->isEmpty()) {
+                    if (! $about->isEmpty() && $frame !== null) {
+                        $notices[] = 'what is said of single frames of clips was left out';
+                    } elseif (! $about->isEmpty()) {
                         $said[$id] = $about;
                     }
                     foreach ($notices as $notice) {
@@ -131,9 +140,10 @@ final class CocoReader implements LabelReader
                 throw UnreadableLabels::because("{$name} is not a COCO file: it has no \"images\"");
             }
             $had = [];
-            yield from $this->annotations($file, $name, $images, $classes, $keypoints, $said, $part, $had);
+            yield from $this->annotations($file, $name, $images, $frames, $tracks, $classes, $keypoints, $said, $part, $had);
+            yield from $tracks->read($part);
             foreach ($images as $id => $picture) {
-                if (isset($had[$id])) {
+                if (isset($had[$id]) || isset($frames[$id])) {
                     continue;
                 }
                 if (is_string($picture)) {
@@ -150,13 +160,15 @@ final class CocoReader implements LabelReader
 
     /**
      * @param  array<array-key, KnownPicture|string>  $images
+     * @param  array<array-key, int>  $frames  of images that are frames of a clip
+     * @param  CocoTracks  $tracks  gets what is on those
      * @param  array<array-key, LabelClass|string>  $classes
      * @param  array<array-key, list<string>>  $keypoints
      * @param  array<array-key, ItemAnswers>  $said
      * @param  array<array-key, true>  $had  filled with the ids of images that annotations speak of
      * @return iterable<ReadLabels|Skipped|Notice>
      */
-    private function annotations(string $file, string $name, array $images, array $classes, array $keypoints, array $said, ?Part $part, array &$had): iterable
+    private function annotations(string $file, string $name, array $images, array $frames, CocoTracks $tracks, array $classes, array $keypoints, array $said, ?Part $part, array &$had): iterable
     {
         $marks = $ids = $wholes = [];
         $of = $about = null;
@@ -186,6 +198,11 @@ final class CocoReader implements LabelReader
                 $mark = $this->mark($fields, $class, $picture, $keypoints[$category] ?? [], $notices);
                 foreach ($notices as $notice) {
                     yield new Notice($notice);
+                }
+                if (isset($frames[$image])) {
+                    $tracks->add($picture, $frames[$image], self::trackOf($fields), $mark);
+
+                    continue;
                 }
                 if ($of !== null && $of->id !== $picture->id) {
                     yield new ReadLabels($of, ReadLabels::linked($marks, $ids, $wholes), null, $part, $about);
@@ -235,20 +252,34 @@ final class CocoReader implements LabelReader
         return ItemAnswers::of($answers, $tags);
     }
 
-    private function picture(Fields $fields, KnownPictures $pictures): KnownPicture|string
+    /** The object of a clip an annotation is of, as the usual names for it say; null: of none. */
+    private static function trackOf(Fields $fields): ?string
+    {
+        $attributes = is_array($fields->raw('attributes')) ? $fields->raw('attributes') : [];
+        $track = $fields->raw('track_id') ?? $fields->raw('instance_id') ?? $attributes['track_id'] ?? null;
+
+        return is_int($track) || (is_string($track) && $track !== '' && strlen($track) <= 200) ? (string) $track : null;
+    }
+
+    /** @return array{KnownPicture|string, ?int} the picture, or the clip and the frame of it; or why there is none */
+    private function picture(Fields $fields, KnownPictures $pictures): array
     {
         $name = $fields->string('file_name', 2000);
         $picture = $pictures->find($name);
+        $frame = null;
         if (is_string($picture)) {
-            return $picture;
+            [$picture, $frame] = CocoTracks::frame($name, $pictures) ?? [$picture, null];
+        }
+        if (is_string($picture)) {
+            return [$picture, null];
         }
         foreach (['width' => $picture->width, 'height' => $picture->height] as $side => $true) {
             if ($fields->has($side) && abs($fields->number($side, true) - $true) > 0.5) {
-                return "the file gives \"{$name}\" a {$side} of ".$fields->number($side, true).", but the picture's is {$true}";
+                return ["the file gives \"{$name}\" a {$side} of ".$fields->number($side, true).", but the picture's is {$true}", null];
             }
         }
 
-        return $picture;
+        return [$picture, $frame];
     }
 
     /**

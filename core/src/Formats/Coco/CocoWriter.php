@@ -27,7 +27,7 @@ use Skeno\Core\Marks\Mark;
  * COCO: boxes, outlines, masks and keypoints. One JSON per part of the split (`annotations/train.json` …, or `annotations/all.json`), pictures under
  * `images/`. Category ids count from 1 in the codebook's order. Beyond the standard: `images[].labelled` tells an empty picture
  * from one nobody looked at, and `annotations[].attributes` holds answers, ways of having none, flags, part-of links, own stack place and author; `images[].attributes` and `images[].tags` what is said
- * of the picture as a whole.
+ * of the picture as a whole; of frames of clips `images[].frame_index` (from 0) and `annotations[].track_id`.
  */
 final readonly class CocoWriter implements DatasetWriter
 {
@@ -103,6 +103,9 @@ final readonly class CocoWriter implements DatasetWriter
             'height' => $item->height,
             'labelled' => $item->labelled !== Labelled::Unlabelled,
         ];
+        if ($item->frame !== null) {
+            $image['frame_index'] = $item->frame;
+        }
         if ($item->said->answers !== []) {
             $image['attributes'] = self::answers($item->said->answers);
         }
@@ -130,7 +133,7 @@ final readonly class CocoWriter implements DatasetWriter
                 $part->points[$mark->class] = max($part->points[$mark->class] ?? 0, $mark->geometry->count());
             }
             $part->annotations++;
-            $lines .= ($part->annotations === 1 ? "\n" : ",\n").$this->annotation($mark, $item, $ids, $part->images);
+            $lines .= ($part->annotations === 1 ? "\n" : ",\n").$this->annotation($part, $mark, $item, $ids);
         }
         $part->put($part->waiting, $lines);
     }
@@ -182,11 +185,12 @@ final readonly class CocoWriter implements DatasetWriter
     }
 
     /** @param  array<string, int>  $ids  annotation ids of the item's marks */
-    private function annotation(Mark $mark, DatasetItem $item, array $ids, int $imageId): string
+    private function annotation(CocoPart $part, Mark $mark, DatasetItem $item, array $ids): string
     {
         $class = $this->codebook->classes[$mark->class];
-        $data = ['id' => $ids[$mark->id], 'image_id' => $imageId, 'category_id' => $class->index + 1]
+        $data = ['id' => $ids[$mark->id], 'image_id' => $part->images, 'category_id' => $class->index + 1]
             + $this->shape->write($class, $mark->flat(), $item->width, $item->height)
+            + ($item->frame === null ? [] : ['track_id' => $part->track(dirname($item->path), $mark->id)])
             + ['iscrowd' => $mark->has(Flag::Crowd) ? 1 : 0]
             + ($mark->confidence === null ? [] : ['score' => $mark->confidence]);
         $attributes = self::answers($mark->answers);
