@@ -63,6 +63,7 @@ final class Packet
                 'can_take_back' => $this->canBeTakenBack($turn, $me),
             ],
             'item' => ItemShape::of($item),
+            'facts' => (object) $item->facts,
             'project' => ['id' => $project->id, 'name' => $project->name],
             'marks' => array_values($marks->map(MarkShape::of(...))->all()),
             'keys' => $item->places() === null ? [] : Keys::shapes($turn->layer->id),

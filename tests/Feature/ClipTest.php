@@ -102,8 +102,10 @@ final class ClipTest extends TestCase
         $item = $this->clip();
         self::assertSame(['clip', self::FRAMES], [$item->kind, $item->places()]);
         self::assertSame([NumberedClip::WIDTH, NumberedClip::HEIGHT], [$item->asset->width, $item->asset->height]);
+        $item->update(['facts' => ['row' => '7']]);
         $this->assign($this->project, $this->manager, $this->mei, null);
         $packet = $this->next($this->mei);
+        self::assertSame(['row' => '7'], $packet['facts']);
         self::assertSame(['clip', self::FRAMES, true], [$packet['item']['kind'], $packet['item']['clip']['frames'], $packet['item']['clip']['sound']]);
         $turn = $packet['turn']['id'];
         $mark = $this->ulid();

@@ -4,6 +4,7 @@ declare(strict_types=1);
 
 namespace Skeno\Core\Follow;
 
+use Skeno\Core\Geometry\Box;
 use Skeno\Core\Geometry\Flat;
 use Skeno\Core\Imaging\Plane;
 use Skeno\Core\InvalidValue;
@@ -17,6 +18,12 @@ final class Fit
 {
     /** Frames between two that are looked at closely. */
     private const APART = 5;
+
+    /** px from the edge of the picture within which something is taken to be cut off by it. */
+    private const EDGE = 1.5;
+
+    /** By how much more it has to look like it elsewhere, to be said to be there. */
+    private const GAIN = 0.05;
 
     /** @var array<int, ?Follower> what it looks like at keys; null where too little can be made out */
     private array $known = [];
@@ -33,7 +40,7 @@ final class Fit
     {
         $shape = $this->track->shape($place);
         $this->known[$place] = null;
-        if (! $shape instanceof Flat || $this->track->isHidden($place)) {
+        if (! $shape instanceof Flat || $this->track->isHidden($place) || self::isCut($plane, $shape->bounds()->scaled($scale))) {
             return;
         }
         try {
@@ -56,7 +63,7 @@ final class Fit
             return;
         }
         $box = $shape->bounds()->scaled($scale);
-        if (min($box->width, $box->height) >= 1.0) {
+        if (min($box->width, $box->height) >= 1.0 && ! self::isCut($plane, $box)) {
             $this->looks[$place] = Follower::look($plane, $box);
         }
     }
@@ -125,9 +132,18 @@ final class Fit
             return null;
         }
         $box = $best->box->scaled(1 / $scale);
+        $look = Follower::look($plane, $shape->bounds()->scaled($scale));
+        $here = max(0.0, ...array_map(static fn (Follower $key): float => $key->likeness($look), $this->around($place)));
+        $unsure = $best->unsure ?? ($best->certainty < $here + self::GAIN ? 'it fits nowhere near much better' : null);
         $placed = Carried::along($shape, $shape->bounds(), $box);
 
-        return $placed === null ? null : ['shape' => $placed, 'certainty' => round($best->certainty, 4), 'unsure' => $best->unsure, 'misfit' => 1 - $box->iou($shape->bounds())];
+        return $placed === null ? null : ['shape' => $placed, 'certainty' => round($best->certainty, 4), 'unsure' => $unsure, 'misfit' => 1 - $box->iou($shape->bounds())];
+    }
+
+    /** Whether the edge of the picture cuts it off, as far as can be told: then what is seen of it is another part of it on each frame. */
+    private static function isCut(Plane $plane, Box $box): bool
+    {
+        return $box->x < self::EDGE || $box->y < self::EDGE || $box->right() > $plane->width - self::EDGE || $box->bottom() > $plane->height - self::EDGE;
     }
 
     /** @return list<Follower> what it looks like at the keys before and after a place */

@@ -282,6 +282,15 @@ final class FollowTest extends TestCase
         self::assertSame([], array_intersect(array_keys($fit->judged()), [5, 6, 7, 8, 9]));
         self::assertArrayHasKey(20, $fit->judged(), 'behind the last key that one is held against it');
 
+        // what the edge of the picture cuts off looks another way on each frame
+        $edge = new Fit(Track::of([Key::of(0, Box::of(100, 70, 60, 48)), Key::of(10, Box::of(0, 70, 60, 48))], Places::stretch(0, 12)));
+        for ($k = 0; $k <= 12; $k++) {
+            $edge->frame($this->frame([Box::of(100 - 10.0 * $k, 70, 60, 48)]), 1.0, $k);
+        }
+        self::assertEqualsCanonicalizing(range(1, 9), array_keys($edge->judged()));
+        self::assertGreaterThan(0.9, min($edge->judged()), 'by the key that is whole');
+        self::assertSame('it fits nowhere near much better', $edge->placed($this->frame([Box::of(50, 70, 60, 48)]), 1.0, 5)['unsure'] ?? null);
+
         $even = new Fit(Track::of([Key::of(0, $box)], Places::stretch(0, 2)));
         $grey = Plane::of(self::WIDTH, self::HEIGHT, str_repeat(chr(90), self::WIDTH * self::HEIGHT));
         for ($k = 0; $k <= 2; $k++) {

@@ -7,6 +7,7 @@
   import type { Bench } from './bench.svelte';
   import Ledger from './Ledger.svelte';
   import type { Opened } from './opened.svelte';
+  import Facts from './Facts.svelte';
   import Write from './Write.svelte';
 
   let { bench, opened, left }: { bench: Bench; opened: Opened; left: () => void } = $props();
@@ -103,6 +104,7 @@
       {/each}
     </section>
   {/if}
+  <Facts {opened} />
   {#if surface.Note}<surface.Note {surface} />{/if}
   {#if talk.story}
     <section class="came" aria-label="history of the mark">

@@ -56,6 +56,8 @@ export interface Surface {
   readonly Badge?: Component<{ surface: Surface }>;
   /** shows a mark or a place, about half the stage or in its middle */
   show(what: Mark | Anchor): void;
+  /** what is known of the file, as words; the first ones matter most */
+  facts(): string[];
   /** goes to a place on the item's axis */
   go?(place: number): Promise<void>;
   /** the place that is shown, for a pin that is set there */

@@ -44,7 +44,7 @@ export class ClipSurface extends Flat implements Surface {
   #closed = false;
 
   constructor(
-    readonly item: Item,
+    item: Item,
     readonly clip: Clip,
     ports: BenchPorts,
     drawing: Drawing,
@@ -179,6 +179,17 @@ export class ClipSurface extends Flat implements Surface {
     const [first, last] = [mark.stretches?.[0]?.[0] ?? 0, mark.stretches?.at(-1)?.[1] ?? 0];
     return `${first + 1}–${last + 1}`;
   };
+  facts(): string[] {
+    const { frames, rate, duration, variable, sound, codec, format } = this.item.clip!;
+    return [
+      `${frames} frames`,
+      `${(duration ?? frames / rate).toFixed(1)} s`,
+      `${Number(rate.toFixed(3))} a second${variable ? ', not evenly' : ''}`,
+      ...super.facts(),
+      sound ? 'with sound' : 'no sound',
+      `${codec} in ${format}`
+    ];
+  }
   /** While it is followed what is found is not kept yet. */
   get isDrawing(): boolean {
     return this.following.mark !== null || super.isDrawing;

@@ -31,7 +31,7 @@ export class Flat {
   readonly pages: Record<string, () => Row[]> = { mask: () => this.planeCaps.maskPage() };
 
   constructor(
-    item: Item,
+    readonly item: Item,
     protected readonly ports: BenchPorts,
     drawing: Drawing,
     readonly shows: Show
@@ -56,6 +56,9 @@ export class Flat {
   todo(): Todo[] {
     const { looked } = this.plane;
     return looked.left > 0 ? [{ word: '% not seen', count: looked.left, lead: () => looked.next() }] : [];
+  }
+  facts(): string[] {
+    return [`${this.item.width} × ${this.item.height} px`];
   }
   get isDrawing(): boolean {
     return this.plane.isDrawing;
