@@ -4,6 +4,7 @@ declare(strict_types=1);
 
 namespace Skeno\Core\Follow;
 
+use Closure;
 use Skeno\Core\Geometry\Box;
 use Skeno\Core\Imaging\Plane;
 use Skeno\Core\InvalidValue;
@@ -41,15 +42,21 @@ final class Follower
     /** A second place, not near the first, that is as like but for this share: then it can't be told which is the object. */
     private const RIVAL = 0.96;
 
+    /** Times it may become larger or smaller from one frame to the next. */
+    private const GROWTH = 1.2;
+
     /** Share of the object that may lie outside of the picture. */
     private const OUTSIDE = 0.5;
 
     /** Samples across and down for looking round, and how many of the places found are looked at closely. */
     private const COARSE = 12;
 
-    private const TRIED = 3;
+    private const TRIED = 4;
 
     private Patch $recent;
+
+    /** the same, where all of it counts alike: by that it is known again */
+    private Patch $looked;
 
     private Patch $coarse;
 
@@ -58,9 +65,10 @@ final class Follower
 
     private float $vy = 0.0;
 
-    private function __construct(private Box $box, private readonly Patch $first, Patch $coarse)
+    private function __construct(private Box $box, private readonly Patch $first, private readonly Patch $drawn, Patch $coarse)
     {
         $this->recent = $first;
+        $this->looked = $drawn;
         $this->coarse = $coarse;
     }
 
@@ -79,7 +87,7 @@ final class Follower
             throw InvalidValue::at('box', 'even all over', 'an object with something to make out, to be followed by looks');
         }
 
-        return new self($box, $first, $sight->rough($box, self::COARSE));
+        return new self($box, $first, $sight->even($box), $sight->rough($box, self::COARSE));
     }
 
     /** Goes on where it was found before: how it looked there counts as learned. */
@@ -89,20 +97,19 @@ final class Follower
         $this->vx = $this->vy = 0.0;
         $sight = Sight::of($plane, $box, self::SIZE, 0.0, 0.0);
         $this->recent = $sight->patch($box);
+        $this->looked = $sight->even($box);
         $this->coarse = $sight->rough($box, self::COARSE);
     }
 
     /** @param  Plane  $plane  the next frame, as large as the one before */
     public function next(Plane $plane): Followed
     {
-        $found = $this->found($plane, self::moved($this->box, $this->vx, $this->vy, 1.0));
-        if ($found[0] < self::LIKE) {
+        [$best, $rival, $box, $sight, $look, $like] = $this->seen($plane, self::moved($this->box, $this->vx, $this->vy, 1.0));
+        if ($like < self::LIKE) {
             // it may have turned back
-            $found = $this->found($plane, $this->box);
+            [$best, $rival, $box, $sight, $look, $like] = $this->seen($plane, $this->box);
         }
-        [$best, $rival, $box, $sight] = $found;
         $patch = $sight->patch($box);
-        $like = max(0.0, $patch->likeness($this->recent), $patch->likeness($this->first));
         $unsure = self::doubt($plane, $box, $like, $best, $rival);
         if ($unsure === null) {
             [$x, $y] = self::center($this->box);
@@ -111,6 +118,7 @@ final class Follower
             $this->box = $box;
             if ($like >= self::LEARNED) {
                 $this->recent = $this->recent->mixed($patch, self::SHARE);
+                $this->looked = $this->looked->mixed($look, self::SHARE);
                 $this->coarse = $this->coarse->mixed($sight->rough($box, self::COARSE), self::SHARE);
             }
         }
@@ -118,11 +126,24 @@ final class Follower
         return new Followed($box, min(1.0, $like), $unsure);
     }
 
+    /** @return array{float, float, Box, Sight, Patch, float} as of found(), what it looks like there, and how like it that is */
+    private function seen(Plane $plane, Box $expected): array
+    {
+        [$best, $rival, $box, $sight] = $this->found($plane, $expected);
+        $look = $sight->even($box);
+
+        $like = max(0.0, $look->likeness($this->looked), $look->likeness($this->drawn));
+        // nothing grows that much from one frame to the next: a part of something else was taken for it
+        $grown = $box->width / $expected->width;
+
+        return [$best, $rival, $box, $sight, $look, $grown < 1 / self::GROWTH || $grown > self::GROWTH ? 0.0 : $like];
+    }
+
     /** Where it is on any other frame, looked for round a place. Nothing is learned by that. */
     public function sought(Plane $plane, Box $expected): Followed
     {
         [$best, $rival, $box, $sight] = $this->found($plane, $expected);
-        $like = $this->likeness($sight->patch($box));
+        $like = $this->likeness($sight->even($box));
 
         return new Followed($box, min(1.0, $like), self::doubt($plane, $box, $like, $best, $rival));
     }
@@ -130,13 +151,13 @@ final class Follower
     /** How like it a place looks, 0 to 1; see look(). */
     public function likeness(Patch $look): float
     {
-        return max(0.0, $look->likeness($this->first));
+        return max(0.0, $look->likeness($this->drawn));
     }
 
     /** What a place of a frame looks like, as it can be held against what is followed. */
     public static function look(Plane $plane, Box $box): Patch
     {
-        return Sight::of($plane, $box, self::SIZE, 0.0, 0.0)->patch($box);
+        return Sight::of($plane, $box, self::SIZE, 0.0, 0.0)->even($box);
     }
 
     /** Why a place that was found is not to be trusted; null when it is. */
@@ -164,20 +185,23 @@ final class Follower
         [$places, $apart] = $this->searched($sight, $expected, $rx, $ry, $step);
         [$best, $box] = [-2.0, $expected];
         foreach ($places as $place) {
-            [$like, $there] = $this->uphill($sight, $this->recent, $place, [$step, $step / 2], 0.0);
+            [$like, $there] = $this->uphill($sight->even(...), $this->looked, $place, [$step, $step / 2], 0.0);
             if ($like > $best) {
                 [$best, $box] = [$like, $there];
             }
         }
-        [$best, $box] = $this->uphill($sight, $this->recent, $box, [$step / 2, $step / 8], 0.03);
-        // back to what a hand drew, as far as that still looks like it: what was learned on the way may have slipped
-        if ($sight->patch($box)->likeness($this->first) >= self::LEARNED) {
-            [, $box] = $this->uphill($sight, $this->first, $box, [$step / 2, $step / 8], 0.02);
-        }
+        [$best, $box] = $this->uphill($sight->even(...), $this->looked, $box, [$step / 2, $step / 8], 0.03);
         $rival = -1.0;
         if ($apart !== null) {
-            [$like, $there] = $this->uphill($sight, $this->recent, $apart, [$step, $step / 4], 0.0);
+            [$like, $there] = $this->uphill($sight->even(...), $this->looked, $apart, [$step, $step / 4], 0.0);
             $rival = self::near($there, $box) ? -1.0 : $like;
+        }
+        // the middle of it settles where it is: what shows at the rim may be ground that moves otherwise
+        [, $box] = $this->uphill($sight->patch(...), $this->recent, $box, [$step / 2, $step / 8], 0.01);
+        // and back to what a hand drew, as far as that still looks like it: what was learned on the way may have slipped
+        [$like, $there] = $this->uphill($sight->patch(...), $this->first, $box, [$step, $step / 8], 0.02);
+        if ($like >= self::LEARNED) {
+            $box = $there;
         }
 
         return [$best, $rival, $box, $sight];
@@ -220,13 +244,14 @@ final class Follower
     /**
      * Uphill from a place, by ever smaller steps.
      *
+     * @param  Closure(Box): Patch  $look  what is seen at a place
      * @param  array{float, float}  $pace  px of the first steps and of the last
      * @param  float  $scale  by which it may become larger or smaller with the first steps; 0: it stays as large
      * @return array{float, Box}
      */
-    private function uphill(Sight $sight, Patch $template, Box $box, array $pace, float $scale): array
+    private function uphill(Closure $look, Patch $template, Box $box, array $pace, float $scale): array
     {
-        $best = $sight->patch($box)->likeness($template);
+        $best = $look($box)->likeness($template);
         for ($step = $pace[0]; $step >= $pace[1];) {
             $from = $box;
             $ways = [[-$step, 0.0, 1.0], [$step, 0.0, 1.0], [0.0, -$step, 1.0], [0.0, $step, 1.0]];
@@ -235,7 +260,7 @@ final class Follower
             }
             foreach ($ways as [$dx, $dy, $grown]) {
                 $place = self::moved($from, $dx, $dy, $grown);
-                $like = $sight->patch($place)->likeness($template);
+                $like = $look($place)->likeness($template);
                 if ($like > $best) {
                     [$best, $box] = [$like, $place];
                 }

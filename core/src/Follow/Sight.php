@@ -10,7 +10,7 @@ use Skeno\Core\Imaging\Plane;
 /** The part of a frame in which an object is looked for, reduced so that the object is small enough to be compared quickly. */
 final readonly class Sight
 {
-    private function __construct(private Plane $plane, private int $left, private int $top, private int $step)
+    private function __construct(private Sums $sums, private int $left, private int $top, private int $step)
     {
     }
 
@@ -27,7 +27,7 @@ final readonly class Sight
         $width = (int) ceil((1.2 * $box->width + 2 * $rx) / $step) + 5;
         $height = (int) ceil((1.2 * $box->height + 2 * $ry) / $step) + 5;
 
-        return new self($plane->reduced($left, $top, $width, $height, $step), $left, $top, $step);
+        return new self(Sums::of($plane->reduced($left, $top, $width, $height, $step)), $left, $top, $step);
     }
 
     /** px of the picture that become one. */
@@ -39,12 +39,18 @@ final readonly class Sight
     /** What a part looks like; in px of the whole picture. */
     public function patch(Box $box): Patch
     {
-        return Patch::of($this->plane, ($box->x - $this->left) / $this->step, ($box->y - $this->top) / $this->step, $box->width / $this->step, $box->height / $this->step);
+        return Patch::of($this->sums, ($box->x - $this->left) / $this->step, ($box->y - $this->top) / $this->step, $box->width / $this->step, $box->height / $this->step);
     }
 
-    /** The same on fewer samples, each by the pixel it lies in. */
+    /** The same with all samples counting alike. */
+    public function even(Box $box): Patch
+    {
+        return Patch::of($this->sums, ($box->x - $this->left) / $this->step, ($box->y - $this->top) / $this->step, $box->width / $this->step, $box->height / $this->step, even: true);
+    }
+
+    /** The same on fewer samples, by whole pixels. */
     public function rough(Box $box, int $grid): Patch
     {
-        return Patch::rough($this->plane, ($box->x - $this->left) / $this->step, ($box->y - $this->top) / $this->step, $box->width / $this->step, $box->height / $this->step, $grid);
+        return Patch::rough($this->sums, ($box->x - $this->left) / $this->step, ($box->y - $this->top) / $this->step, $box->width / $this->step, $box->height / $this->step, $grid);
     }
 }
