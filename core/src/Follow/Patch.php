@@ -25,7 +25,7 @@ final readonly class Patch
      * @param  list<float>  $values  row by row
      * @param  float  $contrast  root mean square of the differences from the mean
      */
-    private function __construct(public array $values, public float $contrast, private bool $even = false)
+    private function __construct(public array $values, public float $contrast)
     {
     }
 
@@ -210,6 +210,6 @@ final readonly class Patch
             $normal[$i] = $value / $length;
         }
 
-        return new self($normal, $contrast, $even);
+        return new self($normal, $contrast);
     }
 }
