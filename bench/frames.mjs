@@ -1,7 +1,7 @@
 // Work of the main thread per frame on the bench, what an edit costs from its key to the ledger, and what a large picture takes of the tab's
 // memory, in Chromium against a demo that is running on the same SKENO_DATA:
-//   SKENO_DATA=… node bench/frames.mjs [PART …]        (bin/demo in another terminal); parts: boxes polygons brush large
-// Makes projects of its own (3,000 boxes; 300 polygons of 100 points; a picture of 4000 × 3000 for the brush; one of 11500 × 8690) and
+//   SKENO_DATA=… node bench/frames.mjs [PART …]        (bin/demo in another terminal); parts: boxes polygons brush large lanes
+// Makes projects of its own (3,000 boxes; 300 polygons of 100 points; a picture of 4000 × 3000 for the brush; one of 11500 × 8690; a clip of 20,000 frames with 500 tracks) and
 // removes them. With KINDS=1 it says what the work of a step is, in ms.
 // A step is one pointer event or key and the frame after it. Its work is what the main thread spends, by Chromium's own trace, on events,
 // scripts, style, layout and paint, beside the same on an empty page. Left out are the remote control itself and `Commit`, in which the main
@@ -55,12 +55,43 @@ function project(what, width, height, annotations) {
   const labels = annotations.length > 0 ? ['--format=coco', `--labels=${join(folder, `${what}.json`)}`] : [];
   php('artisan', 'skeno:import', name, pictures, ...labels, '--json');
   made.push(project);
-  // handed out below, by one of these people to the other
+  members(project);
+  return project;
+}
+/** Who hands it out below, and to whom. */
+function members(project) {
   for (const [person, role] of [
     ['Ines Okafor', 'manager'],
     ['Mei Castellan', 'labeller']
   ])
     php('-r', '$p = new PDO("sqlite:".getenv("SKENO_DATA")."/skeno.sqlite"); $p->exec($argv[1]);', `insert into memberships (project_id, user_id, role, created_at, updated_at) select ${project}, id, '${role}', '2026-01-01', '2026-01-01' from users where name = '${person}'`); // prettier-ignore
+}
+/** A clip of so many frames, with tracks of so many keys that are there all along, each going its way. */
+function clip(frames, tracks, keys) {
+  const name = `Frames lanes ${Date.now()}`;
+  const clips = join(folder, 'lanes');
+  mkdirSync(clips);
+  const source = `testsrc=size=192x108:rate=25:duration=${frames / 25}`;
+  execFileSync('ffmpeg', ['-nostdin', '-v', 'error', '-f', 'lavfi', '-i', source, '-c:v', 'libx264', '-preset', 'ultrafast', '-pix_fmt', 'yuv420p', join(clips, 'long.mp4')]); // prettier-ignore
+  const { project } = JSON.parse(php('artisan', 'skeno:project', name, `--codebook=${join(folder, 'codebook.json')}`, '--json'));
+  php('artisan', 'skeno:import', name, clips, '--json');
+  made.push(project);
+  const code = `[$project, $frames, $tracks, $keys] = array_map(intval(...), array_slice($argv, 1));
+    $p = new PDO('sqlite:'.getenv('SKENO_DATA').'/skeno.sqlite'); $p->setAttribute(PDO::ATTR_ERRMODE, PDO::ERRMODE_EXCEPTION);
+    [$item, $layer] = $p->query("select i.id, l.id from items i join layers l on l.item_id = i.id where i.project_id = $project and l.name = 'agreed'")->fetch(PDO::FETCH_NUM);
+    $p->beginTransaction();
+    $mark = $p->prepare("insert into marks (id, project_id, item_id, layer_id, layer, source, class, kind, geometry, answers, flags, place, stretches, revision, created_at, updated_at) values (?, $project, $item, $layer, 'agreed', 'hand', 'box', 'box', ?, '{}', '[]', 0, ?, 1, '2026-01-01', '2026-01-01')");
+    $key = $p->prepare("insert into mark_keys (mark_id, place, geometry, answers, hidden, source, size, revision, created_at, updated_at) values (?, ?, ?, '{}', 0, 'hand', 80, 1, '2026-01-01', '2026-01-01')");
+    for ($t = 0; $t < $tracks; $t++) {
+      $id = sprintf('01LANES%019d', $project * 1000 + $t);
+      $at = fn (int $k): string => json_encode(['x' => ($t * 37 + $k * 11) % 180, 'y' => ($t * 17 + $k * 7) % 98, 'width' => 10, 'height' => 8]);
+      $mark->execute([$id, $at(0), json_encode([[0, $frames - 1]])]);
+      for ($k = 0; $k < $keys; $k++) $key->execute([$id, intdiv($k * $frames, $keys), $at($k)]);
+    }
+    $p->exec("update layers set mark_count = $tracks where id = $layer"); $p->exec("update items set mark_count = $tracks where id = $item");
+    $p->commit();`;
+  php('-r', code, '--', String(project), String(frames), String(tracks), String(keys));
+  members(project);
   return project;
 }
 /** Asks the API as whoever is signed in on a page. */
@@ -105,6 +136,7 @@ const pages = {
   ...(wants('boxes') ? { '3,000 boxes': project('boxes', 2000, 1200, boxes) } : {}),
   ...(wants('polygons') ? { '300 polygons of 100 points': project('polygons', 2000, 1200, polygons) } : {}),
   ...(wants('brush') ? { 'brush on 4000 × 3000': project('brush', 4000, 3000, []) } : {}),
+  ...(wants('lanes') ? { '500 tracks over 20,000 frames': clip(20_000, 500, 40) } : {}),
   ...(wants('large') ? { '100 megapixels': project('large', 11500, 8690, []) } : {})
 };
 
@@ -200,7 +232,7 @@ const mei = (await page.evaluate(() => fetch('/api/v1/session', { headers: { Acc
 const paths = {};
 for (const [what, project] of Object.entries(pages)) {
   const lot = { pool: 'all', again: 'on_top', choose: 'all', labellers: [mei], reviewers: [], note: '', priority: 0 };
-  await call(manager, 'POST', `/projects/${project}/assignments`, what.startsWith('3') ? lot : { ...lot, pool: 'new', again: null });
+  await call(manager, 'POST', `/projects/${project}/assignments`, /^[35]/.test(what) && !what.startsWith('100') ? lot : { ...lot, pool: 'new', again: null });
   const { packet } = await call(page, 'POST', `/projects/${project}/next`, { purpose: 'label' });
   paths[what] = `/p/${project}/bench/${packet.turn.id}`;
 }
@@ -220,6 +252,21 @@ for (const [what, path] of Object.entries(paths)) {
     const b = await page.getByRole('application').boundingBox();
     return [b.x + l + x * s, b.y + t + y * s];
   };
+  if (what.startsWith('500')) {
+    await page.keyboard.press('q');
+    show(`${what}: a step on, all of them redrawn`, await steps(() => page.keyboard.press('x')), empty);
+    const lanes = await page.locator('.lanes').first().boundingBox();
+    const over = (i) => page.mouse.move(lanes.x + 300 + (i % 60) * 9, lanes.y + 40);
+    await over(0);
+    show(`${what}: the time zoomed by the wheel`, await steps((i) => page.mouse.wheel(0, i % 20 < 10 ? -120 : 120)), empty);
+    await page.mouse.move(lanes.x + 300, lanes.y + 8);
+    await page.mouse.down();
+    show(`${what}: the playhead drawn along`, await steps((i) => page.mouse.move(lanes.x + 300 + (i % 60) * 9, lanes.y + 8)), empty);
+    await page.mouse.up();
+    await page.keyboard.press('w');
+    show(`${what}: played`, await steps(() => page.waitForTimeout(20)), empty);
+    continue;
+  }
   if (large) {
     let [most, rise] = [0, 0];
     const note = async () => {

@@ -14,3 +14,14 @@ export function placeOf(said: string, times: FrameTimes): number | null {
   const frame = Number(text) - 1;
   return frame >= 0 && frame < times.count ? frame : null;
 }
+
+/** The places at which something changes: keys, and where stretches begin and end; in order, each once. */
+export function changes(keys: Iterable<number>, stretches: Iterable<readonly [first: number, last: number]>): number[] {
+  const places = new Set(keys);
+  for (const [first, last] of stretches) places.add(first).add(last);
+  return [...places].sort((a, b) => a - b);
+}
+/** The next of some places on one side, round to the other end; null where there is none. */
+export function nextOf(places: readonly number[], at: number, by: 1 | -1): number | null {
+  return (by > 0 ? (places.find((p) => p > at) ?? places[0]) : (places.findLast((p) => p < at) ?? places.at(-1))) ?? null;
+}

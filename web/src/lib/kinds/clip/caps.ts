@@ -31,6 +31,7 @@ import {
   Volume2,
   VolumeX
 } from '@lucide/svelte';
+import { changes, nextOf } from '$lib/time/goto';
 import type { BenchPorts, Caps } from '../kind';
 import type { ClipSurface } from './surface.svelte';
 
@@ -112,24 +113,35 @@ export class ClipCaps {
     return { code: 'KeyA', word, icon: GitCompare, lit: plane.show.over, press: () => (plane.show.over = !plane.show.over) };
   }
   #steps(): Cap[] {
-    const { clock } = this.surface;
+    const { clock, sayings } = this.surface;
     const { hand } = this.ports;
+    const stretch = hand.size === 0 && sayings.inHand !== null;
     return [
       { code: 'KeyZ', word: 'frame back', icon: StepBack, again: true, press: () => void clock.by(-1) },
       { code: 'KeyX', word: 'frame on', icon: StepForward, again: true, press: () => void clock.by(1) },
-      { code: 'KeyB', word: hand.size > 0 ? 'next key' : 'next change', icon: KeyRound, again: true, press: () => this.#toKey(1) }
+      {
+        code: 'KeyB',
+        word: hand.size > 0 ? 'next key' : stretch ? 'its ends' : 'next change',
+        icon: KeyRound,
+        again: true,
+        press: () => this.#toKey(1)
+      }
     ];
   }
-  /** The next key of what is in hand, else of any track; round to the first. */
+  /** The next key or end of what is in hand, be it tracks or a stretch, else the next change of any; round to the first. */
   #toKey(by: 1 | -1): void {
-    const { tracks, clock, timeline } = this.surface;
-    const { hand, say } = this.ports;
-    const ids = hand.size > 0 ? hand.all.map((m) => m.id) : timeline.lanes;
-    const places = [...new Set(ids.flatMap((id) => tracks.of(id)?.keys.map((k) => k.place) ?? []))].sort((a, b) => a - b);
-    if (places.length === 0) return say('there is no key');
-    const at = clock.heading;
-    const next = by > 0 ? (places.find((p) => p > at) ?? places[0]) : (places.findLast((p) => p < at) ?? places.at(-1));
-    void clock.go(next!);
+    const { tracks, clock, timeline, sayings } = this.surface;
+    const { hand, say, editor } = this.ports;
+    const stretch = hand.size === 0 ? sayings.inHand : null;
+    const ids = stretch ? [] : hand.size > 0 ? hand.all.map((m) => m.id) : timeline.lanes;
+    const said = stretch ? [stretch] : hand.size > 0 ? [] : sayings.said.stretches;
+    const places = changes(
+      ids.flatMap((id) => tracks.of(id)?.keys.map((k) => k.place) ?? []),
+      [...ids.flatMap((id) => editor.marks.get(id)?.stretches ?? []), ...said.map((s): [number, number] => [s.first, s.last])]
+    );
+    const next = nextOf(places, clock.heading, by);
+    if (next === null) return say('nothing changes anywhere');
+    void clock.go(next);
   }
 
   /** What is done with the track in hand, beside what is done with any mark. */
