@@ -83,7 +83,7 @@ function clip(frames, tracks, keys) {
     $mark = $p->prepare("insert into marks (id, project_id, item_id, layer_id, layer, source, class, kind, geometry, answers, flags, place, stretches, revision, created_at, updated_at) values (?, $project, $item, $layer, 'agreed', 'hand', 'box', 'box', ?, '{}', '[]', 0, ?, 1, '2026-01-01', '2026-01-01')");
     $key = $p->prepare("insert into mark_keys (mark_id, place, geometry, answers, hidden, source, size, revision, created_at, updated_at) values (?, ?, ?, '{}', 0, 'hand', 80, 1, '2026-01-01', '2026-01-01')");
     for ($t = 0; $t < $tracks; $t++) {
-      $id = sprintf('01LANES%019d', $project * 1000 + $t);
+      $id = sprintf('01TRACK%019d', $project * 1000 + $t);
       $at = fn (int $k): string => json_encode(['x' => ($t * 37 + $k * 11) % 180, 'y' => ($t * 17 + $k * 7) % 98, 'width' => 10, 'height' => 8]);
       $mark->execute([$id, $at(0), json_encode([[0, $frames - 1]])]);
       for ($k = 0; $k < $keys; $k++) $key->execute([$id, intdiv($k * $frames, $keys), $at($k)]);

@@ -15,7 +15,15 @@ type Geometry = Shape['geometry'];
 export class Tracks {
   /** the place that is shown */
   #place = 0;
-  #cache = new Map<string, { keys: readonly TrackKey[]; mark: Mark; track: Track }>();
+  #cache = new Map<
+    string,
+    {
+      keys: readonly TrackKey[];
+      stretches: Mark['stretches'];
+      track: Track;
+      /** keys that answer something */ telling: readonly TrackKey[];
+    }
+  >();
   #betweens: Betweens;
   #putting = false;
   #closed = false;
@@ -64,9 +72,10 @@ export class Tracks {
     if (!mark?.stretches) return undefined;
     const keys = this.editor.keys.of(id);
     const known = this.#cache.get(id);
-    if (known && known.keys === keys && known.mark.stretches === mark.stretches) return known.track;
+    if (known && known.keys === keys && known.stretches === mark.stretches) return known.track;
     const track = new Track(mark.kind, keys, mark.stretches, (wanted, place) => this.#betweens.at(mark, wanted, place));
-    this.#cache.set(id, { keys, mark, track });
+    const telling = keys.filter((k) => Object.keys(k.answers).length > 0 && stretchAt(mark.stretches!, k.place));
+    this.#cache.set(id, { keys, stretches: mark.stretches, track, telling });
     return track;
   }
 
@@ -104,14 +113,17 @@ export class Tracks {
   #answered(mark: Mark): Mark['answers'] {
     const answers = this.#constant(mark).answers;
     let varying: Mark['answers'] | null = null;
-    for (const key of this.editor.keys.of(mark.id)) {
+    // most keys only say where it is: of a long track few are gone through for each frame
+    this.of(mark.id);
+    for (const key of this.#cache.get(mark.id)?.telling ?? []) {
       if (key.place > this.#place) break;
-      if (Object.keys(key.answers).length > 0 && stretchAt(mark.stretches!, key.place)) varying = { ...(varying ?? {}), ...key.answers };
+      varying = { ...(varying ?? {}), ...key.answers };
     }
     return varying ? { ...answers, ...varying } : answers;
   }
   /** A mark with what is said of all of it alone. */
   #constant(mark: Mark): Mark {
+    if (Object.keys(mark.answers).length === 0) return mark;
     const own = Object.entries(mark.answers).filter(([question]) => !this.varies(question));
     return own.length === Object.keys(mark.answers).length ? mark : ({ ...mark, answers: Object.fromEntries(own) } as Mark);
   }
