@@ -2,7 +2,7 @@ import { execFileSync } from 'node:child_process';
 import { mkdirSync, readFileSync, rmSync } from 'node:fs';
 import { join } from 'node:path';
 import type { Page } from '@playwright/test';
-import { artisan, expect, freeAll, member, sql, StageHand, test } from './fixtures';
+import { artisan, expect, freeAll, goTo, member, slider, sql, StageHand, test } from './fixtures';
 import { folders, url } from './place';
 
 /** Clips of which every frame shows its number, and a bar that moves 7 px from each to the next. */
@@ -97,15 +97,6 @@ const watched = (page: Page, until: number): Promise<ReturnType<typeof look>[]> 
     };
     next();
   })`);
-const slider = (page: Page) => page.getByRole('slider', { name: 'frame' });
-/** Goes to a frame by its number, as a person types it. */
-async function goTo(page: Page, frame: number): Promise<void> {
-  await page.keyboard.press('t');
-  await page.keyboard.press('e');
-  await page.getByRole('textbox', { name: 'frame or time' }).pressSequentially(String(frame + 1));
-  await page.keyboard.press('Enter');
-  await expect(slider(page)).toHaveAttribute('aria-valuenow', String(frame + 1));
-}
 
 /** Hands all clips to Mei once, and opens one of them. */
 async function open(

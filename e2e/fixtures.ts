@@ -156,6 +156,17 @@ export class StageHand {
   }
 }
 
+/** The playhead of a clip, as it says itself where it is. */
+export const slider = (page: Page): Locator => page.getByRole('slider', { name: 'frame' });
+/** Goes to a frame by its number, as a person types it. @param frame from 0 */
+export async function goTo(page: Page, frame: number): Promise<void> {
+  await page.keyboard.press('t');
+  await page.keyboard.press('e');
+  await page.getByRole('textbox', { name: 'frame or time' }).pressSequentially(String(frame + 1));
+  await page.keyboard.press('Enter');
+  await expect(slider(page)).toHaveAttribute('aria-valuenow', String(frame + 1));
+}
+
 /** Runs a command of the installation with the demo. */
 export const artisan = (...args: string[]): string =>
   execFileSync('php', ['artisan', ...args], { env: { ...process.env, SKENO_DATA: folders.demo } }).toString();

@@ -2,7 +2,7 @@ import { execFileSync } from 'node:child_process';
 import { mkdirSync, readFileSync, rmSync } from 'node:fs';
 import { join } from 'node:path';
 import type { Page } from '@playwright/test';
-import { expect, freeAll, listZip, member, sql, StageHand, test, unzip } from './fixtures';
+import { expect, freeAll, goTo, listZip, member, slider, sql, StageHand, test, unzip } from './fixtures';
 import { folders, url } from './place';
 
 /** A clip of which every frame shows its number, and a bar under it that moves 7 px from each to the next. */
@@ -21,14 +21,6 @@ test.beforeAll(() => {
 });
 test.beforeEach(() => void freeAll('demo'));
 
-const slider = (page: Page) => page.getByRole('slider', { name: 'frame' });
-async function goTo(page: Page, frame: number): Promise<void> {
-  await page.keyboard.press('t');
-  await page.keyboard.press('e');
-  await page.getByRole('textbox', { name: 'frame or time' }).pressSequentially(String(frame + 1));
-  await page.keyboard.press('Enter');
-  await expect(slider(page)).toHaveAttribute('aria-valuenow', String(frame + 1));
-}
 const type = (page: Page, text: string) => page.keyboard.type(text);
 const state = () =>
   JSON.parse(sql('demo', `select t.state from turns t where t.project_id = ${project} and t.stage = 'label' order by id desc limit 1`))[0]
