@@ -112,7 +112,7 @@ test('from a template to a MOT file', async ({ person }) => {
   await tobias.getByRole('button', { name: 'Return', exact: true }).click();
   await expect.poll(state).toBe('returned');
 
-  // --- the pin leads to its frame; the worst fit is found and put right by one key
+  // --- the pin leads to its frame, where the bin is moved on
   await mei.goto(url('demo'));
   await mei.getByRole('link', { name: 'Fix it' }).first().click();
   await hand.ready();

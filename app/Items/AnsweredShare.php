@@ -87,7 +87,7 @@ final class AnsweredShare
             // from the first key that answers it where the object is there
             $first = "(select min(k.place) from mark_keys k, json_each(marks.stretches) at where k.mark_id = marks.id and k.deleted_at is null and (k.faulty = 1 or k.answers != '{}') and json_extract(k.answers, ?) is not null and k.place between json_extract(at.value, '$[0]') and json_extract(at.value, '$[1]'))";
             $share = "(select coalesce(1.0 * sum(max(0, json_extract(at.value, '$[1]') - max(json_extract(at.value, '$[0]'), begins.place) + 1)) / sum(json_extract(at.value, '$[1]') - json_extract(at.value, '$[0]') + 1), 0) from json_each(marks.stretches) at, (select {$first} as place) begins)";
-            [$sql, $bindings] = self::sql((clone $marks)->whereNotNull('marks.stretches')->selectRaw("coalesce(sum({$share}), 0)", ["$.{$question->key}"]));
+            [$sql, $bindings] = self::sql((clone $marks)->whereNotNull('marks.stretches')->selectRaw("coalesce(sum({$share}), 0)", ['$."'.$question->key.'"']));
             $given[] = [$sql, $bindings];
         }
 

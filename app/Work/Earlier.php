@@ -74,7 +74,7 @@ final class Earlier
         $all = [];
         foreach (array_intersect_key($keys, array_flip($marks)) as $of) {
             ksort($of);
-            $all = [...$all, ...array_values($of)];
+            array_push($all, ...array_values($of));
         }
 
         return $all;

@@ -23,6 +23,9 @@ final class FitTrack
 
     private const MOST_KEYS = 400;
 
+    /** Numbers in the shapes of all keys: outlines are matched point by point. */
+    private const MOST_NUMBERS = 40_000;
+
     /** Of the frames it fits worst, how many are looked at closely. */
     private const TRIED = 5;
 
@@ -90,9 +93,11 @@ final class FitTrack
     {
         $kind = Shape::tryFrom($in->string('kind', 40)) ?? throw InvalidValue::at('kind', $in->raw('kind'), implode(', ', Shape::flatKinds()));
         $keys = [];
+        $numbers = 0;
         foreach ($in->objects('keys') as $i => $key) {
-            if ($i >= self::MOST_KEYS) {
-                throw InvalidValue::at('keys', 'more than '.self::MOST_KEYS, 'fewer keys at a time');
+            $numbers += count($key->object('geometry')->all(), COUNT_RECURSIVE);
+            if ($i >= self::MOST_KEYS || $numbers > self::MOST_NUMBERS) {
+                throw InvalidValue::at('keys', $i + 1, 'fewer keys or plainer shapes at a time');
             }
             $keys[] = Key::of($key->int('place', 0, $places - 1), $kind->flat($key->object('geometry'), "keys[{$i}].geometry"), [], $key->bool('hidden'));
         }

@@ -476,6 +476,8 @@ final class ClipTest extends TestCase
         self::assertSame([14, true], [$found['judged'], $found['worst']['place'] >= 10 && $found['worst']['place'] <= 17]);
         self::assertEqualsWithDelta(13 + 7 * ($found['worst']['place'] - 3), $found['worst']['geometry']['x'], 2, 'where the bar is');
         self::assertGreaterThan(2 * $inside['worst']['misfit'], $found['worst']['misfit']);
+        $ring = array_merge(...array_map(static fn (int $i): array => [100 + 50 * cos($i / 4000), 100 + 50 * sin($i / 4000)], range(0, 25_000)));
+        $this->api($this->mei, 'post', $path, ['kind' => 'polygon', 'keys' => [['place' => 3, 'geometry' => ['rings' => [$ring]]]]] + $ask)->assertStatus(422)->assertJsonPath('field', 'keys');
         foreach ([['last' => 40], ['last' => 20, 'first' => 21], ['kind' => 'cube'], ['keys' => [$key(3, 13), $key(3, 13)]], ['stretches' => [[0, 1]]]] as $bad) {
             $this->api($this->mei, 'post', $path, $bad + ['keys' => $true] + $ask)->assertStatus(422);
         }

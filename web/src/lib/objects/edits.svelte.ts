@@ -64,6 +64,7 @@ export class ObjectEdits {
   /** Makes each object something else; null takes it away. @returns how many changed */
   change(objects: Found[], become: (mark: Mark) => Mark | null): number {
     const going = new Map<string, number>();
+    const whole = new Set<string>();
     const drafts = objects.flatMap((object): Draft[] => {
       const before = this.now(object);
       const after = before && become(before);
@@ -77,7 +78,8 @@ export class ObjectEdits {
         }
         going.set(object.mark.id, gone);
       }
-      return made;
+      // several keys of one track say the same of all of it once
+      return made.filter((d) => d.subject !== object.mark.id || (!whole.has(d.subject) && whole.add(d.subject)));
     });
     return this.editor.change(drafts);
   }

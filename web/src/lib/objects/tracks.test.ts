@@ -124,6 +124,11 @@ describe('tracks in a list', () => {
       ['key', NET, 3, { place: 12, class: 'net', key: { geometry: shown.mark.geometry, answers: { load: { value: 'full' } } } }],
       ['change', NET, 4, { answers: { kind: { value: 'bag' } }, class: 'net' }]
     ]);
+    // what is said of all of it by several of its keys is said once
+    edits.change([shown, found({ place: 30 }, true)], (m) => edits.words.answered(m, 'kind', null));
+    expect((await sent(edits)).map(([action]) => action)).toEqual(['change']);
+    edits.undo();
+    expect((await sent(edits)).length).toBe(1);
     // another key of it has its own shape and what it says itself, and the answer of the whole
     const other = found({ place: 30, width: 25 }, true, { load: { value: 'empty' } });
     expect([edits.now(other)?.geometry, edits.now(other)?.answers]).toEqual([

@@ -32,6 +32,7 @@ export class Fitting {
   /** the mark that is being judged */
   mark = $state<string | null>(null);
   #run = 0;
+  #closed = false;
   #found: { mark: string; keys: readonly TrackKey[]; misfit: Misfit } | null = null;
 
   constructor(
@@ -42,6 +43,11 @@ export class Fitting {
     private readonly say: (message: string) => void
   ) {}
 
+  /** The item is left: nothing is led to or said any more. */
+  close(): void {
+    this.#closed = true;
+    this.stop();
+  }
   /** Leaves off; where it has got to is told. */
   stop(): boolean {
     if (this.mark === null) return false;
@@ -72,7 +78,7 @@ export class Fitting {
     const left = run !== this.#run;
     if (!left) this.mark = null;
     // the item was left, or the track is another one now
-    if (this.tracks.of(mark.id) !== track) return;
+    if (this.#closed || this.tracks.of(mark.id) !== track) return;
     if (!worst) return this.say(why || (left ? 'left' : 'there is nothing between its keys to be held against the frames'));
     this.#found = { mark: mark.id, keys: this.editor.keys.of(mark.id), misfit: worst };
     await this.clock.go(worst.place);
@@ -97,7 +103,7 @@ export class Fitting {
         return this.say((e as Error).message);
       }
       // it was changed, or left, while the server looked
-      if (this.tracks.of(mark.id) !== track || this.clock.heading !== frame) return;
+      if (this.#closed || this.tracks.of(mark.id) !== track || this.clock.heading !== frame) return;
     }
     if (!misfit?.geometry) return this.say(`not fitted: ${misfit?.unsure ?? 'too little can be made out of it at the keys round it'}`);
     const { geometry, certainty } = misfit;

@@ -94,6 +94,14 @@ describe('the frame that fits worst', () => {
     await run;
     expect([c.ask.mock.calls.length, c.clock.frame, c.said.at(-1)]).toEqual([1, 0, 'left']);
   });
+  it('leads nowhere once the item was left', async () => {
+    c.off.set(10, 0.3);
+    const run = c.fitting.worst(c.now());
+    const before = c.said.length;
+    c.fitting.close();
+    await run;
+    expect([c.clock.frame, c.said.length]).toEqual([0, before]);
+  });
   it('says when the server goes away, and still leads to what it found', async () => {
     c.off.set(10, 0.3).set(150, 0.5);
     const first = c.ask.getMockImplementation()!;

@@ -136,7 +136,7 @@ export class ClipSurface extends Flat implements Surface {
   close(): void {
     this.#closed = true;
     this.following.stop();
-    this.fitting.stop();
+    this.fitting.close();
     this.clock.close();
     this.sound.close();
     this.ports.asking.along = null;
