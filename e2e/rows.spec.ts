@@ -81,10 +81,15 @@ test('from a template to a MOT file', async ({ person }) => {
   for (const key of ['r', 'q', 'q', 'Escape', 'Escape']) await mei.keyboard.press(key);
   await goTo(mei, 20);
   for (const key of ['r', 'q', 'w', 'Escape', 'Escape']) await mei.keyboard.press(key);
-  await goTo(mei, 10);
-  for (const key of ['r', 'a', 'Escape']) await mei.keyboard.press(key);
-  await goTo(mei, 14);
-  for (const key of ['r', 'a', 'Escape']) await mei.keyboard.press(key);
+  // where the view is blocked, by a drag along the lane
+  const lane = (await mei.getByRole('list', { name: 'lanes' }).getByRole('listitem').filter({ hasText: 'View blocked' }).boundingBox())!; // prettier-ignore
+  const time = (await mei.locator('.lanes canvas').boundingBox())!;
+  const over = (frame: number) => time.x + ((frame + 0.5) / FRAMES) * time.width;
+  await mei.mouse.move(over(10), lane.y + lane.height / 2);
+  await mei.mouse.down();
+  await mei.mouse.move(over(12), lane.y + lane.height / 2);
+  await mei.mouse.move(over(14), lane.y + lane.height / 2);
+  await mei.mouse.up();
   await hand.saved();
   await hand.ready();
   await mei.keyboard.press('s');
@@ -199,6 +204,7 @@ test('from a template to a MOT file', async ({ person }) => {
     tables.find((t) => listZip(t).includes('stretches.csv'))!,
     'stretches.csv'
   );
+  expect(table).toMatch(/blocked.*\b10,14\b|blocked.*\b11,15\b/);
   expect(table.split('\n').filter((line) => /blocked|wind/.test(line)).length).toBe(2);
 });
 

@@ -16,13 +16,15 @@
     wave = null,
     rate,
     editable = true,
-    movedKey
+    movedKey,
+    markedFrames
   }: {
     timeline: Timeline;
     wave?: Int8Array | null;
     rate: number;
     editable?: boolean;
     movedKey?: (id: string, from: number, to: number) => void;
+    markedFrames?: (subject: string, from: number, to: number) => void;
   } = $props();
   const { clock, tracks, editor, hand, words } = untrack(() => timeline);
 
@@ -78,7 +80,9 @@
       words.looks,
       lanesAt,
       sayings?.chosen,
-      sayings?.begun
+      sayings?.begun,
+      sayings?.marked,
+      marking
     ];
     ask();
   });
@@ -199,7 +203,7 @@
       c.fillText(word, Math.max(0, left) + 5, y + ROW / 2 + 0.5);
       c.restore();
     };
-    const { chosen, begun } = sayings!;
+    const { chosen, begun, marked } = sayings!;
     if (row.required)
       for (const [a, b] of sayings!.gaps(row.subject.slice('question '.length))) {
         c.fillStyle = accent;
@@ -208,6 +212,9 @@
         c.globalAlpha = 1;
       }
     for (const s of row.list) bar(s.first, s.last, wordOf(s, row.name), chosen?.subject === row.subject && chosen.first === s.first, false);
+    if (marking?.subject === row.subject && marking.from !== marking.to)
+      bar(Math.min(marking.from, marking.to), Math.max(marking.from, marking.to), `${row.name} …`, true, true);
+    if (marked && row.subject === `question ${marked.question}`) bar(marked.first, marked.last, `${row.name} ?`, true, true);
     if (begun && row.subject === `tag ${begun.tag}`)
       bar(Math.min(begun.first, clock.frame), Math.max(begun.first, clock.frame), `${row.name} …`, true, true);
   }
@@ -291,6 +298,8 @@
   const rowAt = (y: number): Row | null => (y < lanesAt ? null : (timeline.rows[Math.floor((y - lanesAt + top) / ROW)] ?? null));
   /** an end of a stretch that is being moved */
   let end: 'first' | 'last' | null = null;
+  /** frames that are being marked where nothing is said yet, on the lane of what is to be said */
+  let marking = $state.raw<{ subject: string; from: number; to: number } | null>(null);
   function down(e: PointerEvent) {
     if (e.button !== 0) return;
     canvas.setPointerCapture(e.pointerId);
@@ -305,8 +314,9 @@
       hand.select(null);
       sayings!.chosen = taken ? { subject: row.subject, first: taken.first } : null;
       const x = (f: number) => (f - timeline.view.from) * px;
+      marking = editable && !taken ? { subject: row.subject, from: frame, to: frame } : null;
       end = taken && Math.abs(x(taken.first) - p.x) <= 5 ? 'first' : taken && Math.abs(x(taken.last + 1) - p.x) <= 5 ? 'last' : null;
-    } else end = null;
+    } else end = marking = null;
     const near = id === null ? undefined : tracks.of(id)?.keys.find((k) => Math.abs((k.place + 0.5 - timeline.view.from) * px - p.x) <= 5);
     drag = near && id !== null && px >= 2.5 ? { id, from: near.place } : null;
     scrubbing = true;
@@ -316,12 +326,15 @@
     if (!scrubbing) return;
     const frame = timeline.frameAt(Math.max(0, Math.min(inner - 1, at(e).x)), inner);
     if (end !== null && editable) sayings!.bound(end, frame);
+    if (marking && marking.to !== frame) marking = { ...marking, to: frame };
     if (drag === null && frame !== clock.heading) void clock.go(frame);
   }
   function up(e: PointerEvent) {
     if (!scrubbing) return;
     scrubbing = false;
     end = null;
+    if (marking && marking.to !== marking.from) markedFrames?.(marking.subject, marking.from, marking.to);
+    marking = null;
     if (drag === null) return;
     const to = timeline.frameAt(Math.max(0, Math.min(inner - 1, at(e).x)), inner);
     if (to !== drag.from) movedKey?.(drag.id, drag.from, to);

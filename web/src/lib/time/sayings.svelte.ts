@@ -13,6 +13,8 @@ export type SayingLane = { subject: string; name: string; required: boolean; lis
 export class Sayings {
   /** a tag that was begun and waits for its end */
   begun = $state.raw<{ tag: string; first: number } | null>(null);
+  /** frames marked on the lane of a question: the next answer to it is for those */
+  marked = $state.raw<{ question: string; first: number; last: number } | null>(null);
   /** the stretch that was taken in its lane */
   chosen = $state.raw<{ subject: string; first: number } | null>(null);
 
@@ -77,6 +79,28 @@ export class Sayings {
     const last = here ? here.last : next ? next.first - 1 : this.places - 1;
     this.put(subject, [place, last], answer === null ? null : { question, answer, first: place, last });
   }
+  /** Frames marked on a lane: a tag is put on them; a question's wait for the answer. @returns the question that is to be asked */
+  mark(subject: string, from: number, to: number): string | null {
+    const [first, last] = [Math.min(from, to), Math.max(from, to)];
+    const tag = this.tags.find((t) => subject === `tag ${t.key}`);
+    if (tag) {
+      const [a, b] = this.#with(subject, [first, last]);
+      this.put(subject, [a, b], { tag: tag.key, first: a, last: b });
+      this.chosen = { subject, first: a };
+      return null;
+    }
+    const question = this.questions.find((q) => subject === `question ${q.key}`);
+    this.marked = question ? { question: question.key, first, last } : null;
+    return question?.key ?? null;
+  }
+  /** An answer: of the frames that were marked for it, else from here on. */
+  give(question: string, answer: Answer | null, place: number): void {
+    const { marked } = this;
+    this.marked = null;
+    if (marked?.question !== question) return this.switch(question, answer, place);
+    const { first, last } = marked;
+    this.put(`question ${question}`, [first, last], answer === null ? null : { question, answer, first, last });
+  }
   /** A press begins a tag, the next one ends it, wherever it is made; within one there it ends that there. */
   tag(key: string, place: number): void {
     const subject = `tag ${key}`;
@@ -102,6 +126,10 @@ export class Sayings {
   }
   /** Lets go of what was begun. */
   leave(): boolean {
+    if (this.marked !== null) {
+      this.marked = null;
+      return true;
+    }
     if (this.begun === null) return false;
     this.begun = null;
     this.kept.set('begun', null);

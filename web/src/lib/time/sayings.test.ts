@@ -126,6 +126,12 @@ describe('a tag from here to there', () => {
     c.sayings.tag('gust', 50);
     expect([c.sayings.leave(), c.sayings.leave(), c.list(GUST)]).toEqual([true, false, [[20, 30]]]);
   });
+  it('is put on frames that are marked on its lane', () => {
+    expect(c.sayings.mark(GUST, 35, 20)).toBeNull();
+    expect([c.list(GUST), c.sayings.chosen]).toEqual([[[20, 35]], { subject: GUST, first: 20 }]);
+    c.sayings.mark(GUST, 36, 40);
+    expect(c.list(GUST)).toEqual([[20, 40]]);
+  });
   it('is taken in hand, moved at its ends, and removed', () => {
     c.sayings.put(GUST, [10, 20], { tag: 'gust', first: 10, last: 20 });
     c.sayings.put(GUST, [40, 50], { tag: 'gust', first: 40, last: 50 });
@@ -140,5 +146,32 @@ describe('a tag from here to there', () => {
     c.sayings.bound('first', 99);
     expect(c.list(GUST)[1]).toEqual([70, 70]);
     expect([c.sayings.remove(), c.list(GUST), c.sayings.remove()]).toEqual([true, [[10, 20]], false]);
+  });
+});
+
+describe('frames marked on the lane of a question', () => {
+  const LIGHT = 'question light';
+  it('are what the next answer is for, and no more', () => {
+    c.sayings.switch('light', { value: 'sun' }, 0);
+    expect(c.sayings.mark(LIGHT, 20, 29)).toBe('light');
+    expect(c.sayings.marked).toEqual({ question: 'light', first: 20, last: 29 });
+    c.sayings.give('light', { value: 'shade' }, 70);
+    expect([c.list(LIGHT), c.sayings.marked]).toEqual([
+      [
+        [0, 19, 'sun'],
+        [20, 29, 'shade'],
+        [30, 99, 'sun']
+      ],
+      null
+    ]);
+    // the next one is from its frame on again
+    c.sayings.give('light', { value: 'shade' }, 70);
+    expect(c.list(LIGHT).at(-1)).toEqual([70, 99, 'shade']);
+  });
+  it('are let go by Esc, and by an answer to another question', () => {
+    c.sayings.mark(LIGHT, 20, 29);
+    expect([c.sayings.leave(), c.sayings.marked, c.sayings.leave()]).toEqual([true, null, false]);
+    expect([c.sayings.mark('question gone', 1, 2), c.sayings.marked]).toEqual([null, null]);
+    expect(c.list(LIGHT)).toEqual([]);
   });
 });

@@ -53,6 +53,7 @@
   wave={own.clip.wave}
   rate={own.item.clip!.rate}
   editable={own.plane.editable}
+  markedFrames={(subject, from, to) => own.markFrames(subject, from, to)}
   movedKey={(id, from, to) => {
     const mark = own.tracks.of(id) && own.plane.ports.editor.marks.get(id);
     if (mark && own.plane.editable && own.acts.moveKey(mark, from, to)) own.go(to);

@@ -111,7 +111,7 @@ export class ClipSurface extends Flat implements Surface {
             return here && 'answer' in here ? [[q.key, here.answer]] : [];
           })
         ),
-      give: (question, answer) => this.sayings.switch(question, answer, this.clock.frame)
+      give: (question, answer) => this.sayings.give(question, answer, this.clock.frame)
     };
     ports.hand.on(() => {
       if (ports.hand.selected !== null) this.sayings.chosen = null;
@@ -196,6 +196,11 @@ export class ClipSurface extends Flat implements Surface {
   }
   get isShown(): boolean {
     return this.clip.ready;
+  }
+  /** Frames marked on a lane: a tag is put on them, a question is asked of them. */
+  markFrames(subject: string, from: number, to: number): void {
+    const question = this.sayings.mark(subject, from, to);
+    if (question !== null) this.ports.asking.question = question;
   }
   mute(): void {
     this.muted = this.sound.muted = !this.muted;
