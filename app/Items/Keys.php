@@ -6,6 +6,7 @@ namespace App\Items;
 
 use App\Models\MarkRow;
 use Closure;
+use Illuminate\Database\Query\Builder;
 use Illuminate\Support\Facades\DB;
 use Skeno\Core\Codebook\Shape;
 use Skeno\Core\Marks\Mark;
@@ -72,13 +73,14 @@ final class Keys
      * Single keys of many marks.
      *
      * @param  list<array{string, int}>  $spots  mark and place
-     * @return array<string, array{Key, array<string, mixed>}> by `mark@place`: the key, and how the API shows it; without those that are gone
+     * @param  bool  $gone  also those that were taken away, for what comes on top of them
+     * @return array<string, array{Key, array<string, mixed>}> by `mark@place`: the key, and how the API shows it
      */
-    public static function shapesAt(array $spots): array
+    public static function shapesAt(array $spots, bool $gone = false): array
     {
         $found = [];
         foreach (array_chunk($spots, self::CHUNK) as $some) {
-            $rows = DB::table('mark_keys')->join('marks', 'marks.id', '=', 'mark_keys.mark_id')->whereNull('mark_keys.deleted_at')
+            $rows = DB::table('mark_keys')->join('marks', 'marks.id', '=', 'mark_keys.mark_id')->when(! $gone, static fn (Builder $keys): Builder => $keys->whereNull('mark_keys.deleted_at'))
                 ->whereRaw('(mark_keys.mark_id, mark_keys.place) in (values '.implode(', ', array_fill(0, count($some), '(?, ?)')).')', array_merge(...$some))->select('mark_keys.*', 'marks.kind')->get();
             foreach ($rows as $row) {
                 $found["{$row->mark_id}@{$row->place}"] = [self::key($row, (string) $row->kind), self::shape($row)];
@@ -89,7 +91,7 @@ final class Keys
     }
 
     /** @return array<string, list<Key>> */
-    private static function read(\Illuminate\Database\Query\Builder $rows): array
+    private static function read(Builder $rows): array
     {
         $keys = [];
         foreach ($rows->whereNull('mark_keys.deleted_at')->orderBy('mark_keys.mark_id')->orderBy('mark_keys.place')->select('mark_keys.*', 'marks.kind')->get() as $row) {

@@ -245,7 +245,7 @@ final class Stretches
         $items = Item::query()->whereIn('id', $ids)->with(['asset', 'set'])->get()->keyBy('id');
         $turns = $this->turns($ids);
         $keys = Keys::ofMarks(array_values(array_unique(array_map(static fn (MarkRow $row): string => $row->id, $rows))));
-        $begins = Keys::shapesAt(array_map(static fn (array $one): array => [$one['row']->id, $one['first']], $found));
+        $begins = Keys::shapesAt(array_map(static fn (array $one): array => [$one['row']->id, $one['first']], $found), gone: true);
         $shown = [];
         foreach ($found as $one) {
             $row = clone $one['row'];

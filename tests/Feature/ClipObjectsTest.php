@@ -166,6 +166,13 @@ final class ClipObjectsTest extends TestCase
         self::assertSame([20, 40, 30, 24], array_map(static fn (array $one): int => (int) $one['mark']['geometry']['width'], $load['data']));
         self::assertSame([1, 1, 1, 1], array_map(static fn (array $one): ?int => $one['key']['revision'] ?? null, $load['data']));
 
+        // where a key was taken away another comes on top of that
+        self::assertSame(['applied'], $this->send([$this->key($this->second, $b, 0, ['geometry' => $this->box(25)], 1)]));
+        self::assertSame(['applied', 'applied'], $this->send([$this->key($this->second, $b, 3, ['geometry' => $this->box(26)]), $this->key($this->second, $b, 0, null, 2)]));
+        $open = $this->get_('stretches?question=load&answer=open')['data'][1];
+        self::assertSame(["{$b}@0", 3, true], [$open['id'], $open['key']['revision'], $open['key']['deleted']]);
+        self::assertSame(['applied'], $this->send([$this->key($this->second, $b, 0, ['answers' => ['load' => ['value' => 'full']]], 3)]));
+
         // page by page it is the same, whatever it goes on behind
         foreach (['question=light', 'question=load'] as $query) {
             $found = [];

@@ -151,7 +151,7 @@ export class ObjectEdits {
     const { item, mark, key, first } = found;
     if (!mark || this.editor.isGone(mark.id)) return 0;
     const subject = keySubject(mark.id, first);
-    const before = this.editor.keys.get(subject) ?? (key && keyFromServer(key));
+    const before = this.editor.keys.get(subject) ?? (key && !key.deleted ? keyFromServer(key) : null);
     const answers = { ...before?.answers };
     if (answer === null) delete answers[question];
     else answers[question] = answer;
