@@ -43,6 +43,11 @@ export class Asked {
   get #itemQuestions(): Attribute[] {
     return (this.words.document.attributes ?? []).filter((a) => a.scope === 'item');
   }
+  /** What an item is called: where things are said along clips, not all of them are pictures. */
+  get #whole(): string {
+    const { attributes, tags } = this.words.document;
+    return attributes?.some((a) => a.scope === 'frame' || a.varies) || tags?.some((t) => t.scope === 'stretch') ? 'item' : 'picture';
+  }
   get #frameQuestions(): Attribute[] {
     return (this.words.document.attributes ?? []).filter((a) => a.scope === 'frame');
   }
@@ -77,7 +82,7 @@ export class Asked {
   }
   /** What is swept over, in a word. */
   noun(count: number): string {
-    const [one, many] = this.overStretches ? ['stretch', 'stretches'] : this.overItems ? ['picture', 'pictures'] : ['object', 'objects'];
+    const [one, many] = this.overStretches ? ['stretch', 'stretches'] : this.overItems ? [this.#whole, `${this.#whole}s`] : ['object', 'objects'];
     return count === 1 ? one! : many!;
   }
   /** The sentence in which all of it is chosen. */
@@ -95,7 +100,7 @@ export class Asked {
         options: [
           ...asks.map((q) => ({ value: `q:${q.key}`, word: this.words.varies(q.key) ? `${q.name} (as it changes)` : q.name })),
           ...(asks.length > 1 ? [{ value: 'every', word: 'every open question' }] : []),
-          ...this.#itemQuestions.map((q) => ({ value: `q:${q.key}`, word: `${q.name} (the picture)` })),
+          ...this.#itemQuestions.map((q) => ({ value: `q:${q.key}`, word: `${q.name} (the ${this.#whole})` })),
           ...groups.map((g) => ({ value: `g:${g}`, word: `tags: ${g}` })),
           ...this.#frameQuestions.map((q) => ({ value: `q:${q.key}`, word: `${q.name} (along the clip)` })),
           ...this.#ofStretches.map((t) => ({ value: `t:${t.key}`, word: `tag: ${t.name} (along the clip)` })),
@@ -122,7 +127,7 @@ export class Asked {
             {
               name: 'answer',
               label: 'which of them',
-              lead: this.overStretches ? 'of stretches' : this.overItems ? 'of pictures' : '',
+              lead: this.overStretches ? 'of stretches' : this.overItems ? `of ${this.#whole}s` : '',
               value: this.which,
               options: [
                 { value: 'open', word: single ? 'without it' : 'not answered' },
