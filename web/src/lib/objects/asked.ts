@@ -82,7 +82,11 @@ export class Asked {
   }
   /** What is swept over, in a word. */
   noun(count: number): string {
-    const [one, many] = this.overStretches ? ['stretch', 'stretches'] : this.overItems ? [this.#whole, `${this.#whole}s`] : ['object', 'objects'];
+    const [one, many] = this.overStretches
+      ? ['stretch', 'stretches']
+      : this.overItems
+        ? [this.#whole, `${this.#whole}s`]
+        : ['object', 'objects'];
     return count === 1 ? one! : many!;
   }
   /** The sentence in which all of it is chosen. */
