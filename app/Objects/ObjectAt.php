@@ -9,7 +9,6 @@ use App\Items\MarkShape;
 use App\Models\MarkRow;
 use App\Models\User;
 use Skeno\Core\Codebook\Answer;
-use Skeno\Core\Geometry\Flat;
 use Skeno\Core\Tracks\Key;
 
 /** An object as a list of objects shows it: as it is, or, of a track, as it is at one of its keys. */
@@ -108,9 +107,7 @@ final class ObjectAt
     private function size(): ?array
     {
         if ($this->byKey) {
-            $bounds = $this->key?->geometry instanceof Flat ? $this->key->geometry->bounds() : null;
-
-            return $bounds === null ? null : [$bounds->width, $bounds->height];
+            return $this->key?->extent();
         }
 
         return $this->row->width === null || $this->row->height === null ? null : [$this->row->width, $this->row->height];

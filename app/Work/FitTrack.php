@@ -9,6 +9,7 @@ use App\Models\Item;
 use Skeno\Core\Codebook\Shape;
 use Skeno\Core\Fields;
 use Skeno\Core\Follow\Fit;
+use Skeno\Core\Follow\Placed;
 use Skeno\Core\Imaging\Plane;
 use Skeno\Core\InvalidValue;
 use Skeno\Core\Tracks\Key;
@@ -75,16 +76,16 @@ final class FitTrack
         $this->clips->planes($item->asset, $place, 1, static function (Plane $plane, float $scale) use ($fit, $place, &$placed): void {
             $placed = $fit->placed($plane, $scale, $place);
         });
-        /** @var ?array{shape: \Skeno\Core\Geometry\Flat, certainty: float, unsure: ?string, misfit: float} $placed */
-        $isSure = $placed !== null && $placed['unsure'] === null;
+        /** @var ?Placed $placed */
+        $isSure = $placed?->isSure() === true;
 
         return [
             'place' => $place,
             'likeness' => round($likeness, 4),
-            'misfit' => round($isSure ? $placed['misfit'] : self::UNSURE * (1 - $likeness), 4),
-            'geometry' => $isSure ? (object) $placed['shape']->toArray() : null,
-            'certainty' => $placed['certainty'] ?? null,
-            'unsure' => $placed === null ? 'its shape can not be taken along' : $placed['unsure'],
+            'misfit' => round($isSure ? $placed->misfit : self::UNSURE * (1 - $likeness), 4),
+            'geometry' => $isSure ? (object) $placed->shape->toArray() : null,
+            'certainty' => $placed?->certainty,
+            'unsure' => $placed === null ? 'its shape can not be taken along' : $placed->unsure,
         ];
     }
 

@@ -163,6 +163,7 @@ final class CommandsTest extends TestCase
         $file = $this->codebookFile();
         $this->command('skeno:project', ['name' => 'Canopy', '--codebook' => $file]);
         file_put_contents("{$file}.broken", '{"skeno":"codebook/1","classes":[{"key":"A","name":"x","shapes":["box"]}]}');
+        $nowhere = $this->temporary();
         foreach ([
             ['skeno:project', ['name' => 'Canopy', '--codebook' => $file], 'already a project'],
             ['skeno:project', ['name' => 'Other'], '--codebook'],
@@ -174,11 +175,11 @@ final class CommandsTest extends TestCase
             ['skeno:import', ['project' => 'Canopy', 'path' => $this->temporary(), '--format' => 'coco', '--as' => 'truth'], '--as'],
             ['skeno:import', ['project' => 'Canopy', 'path' => $this->temporary(), '--format' => 'coco', '--labels' => $file], 'not a COCO file'],
             ['skeno:release', ['project' => 'Canopy', '--format' => 'coco'], '--out'],
-            ['skeno:release', ['project' => 'Canopy', '--out' => '/tmp/x'], '--format'],
+            ['skeno:release', ['project' => 'Canopy', '--out' => "{$nowhere}/x"], '--format'],
             ['skeno:release', ['project' => 'Canopy', '--format' => 'coco', '--out' => dirname($file)], 'nothing is yet'],
-            ['skeno:release', ['project' => 'Canopy', '--format' => 'coco', '--out' => '/tmp/x', '--split' => '50,20'], 'split'],
-            ['skeno:release', ['project' => 'Canopy', '--format' => 'coco', '--out' => '/tmp/x', '--classes' => 'pear'], 'pear'],
-            ['skeno:release', ['project' => 'Canopy', '--format' => 'coco', '--out' => '/tmp/x', '--states' => 'maybe'], 'maybe'],
+            ['skeno:release', ['project' => 'Canopy', '--format' => 'coco', '--out' => "{$nowhere}/x", '--split' => '50,20'], 'split'],
+            ['skeno:release', ['project' => 'Canopy', '--format' => 'coco', '--out' => "{$nowhere}/x", '--classes' => 'pear'], 'pear'],
+            ['skeno:release', ['project' => 'Canopy', '--format' => 'coco', '--out' => "{$nowhere}/x", '--states' => 'maybe'], 'maybe'],
         ] as [$command, $arguments, $words]) {
             [$code, $out] = $this->command($command, $arguments);
             self::assertSame(2, $code, "{$command} {$words}");

@@ -110,12 +110,8 @@ final class Fit
         return $picked;
     }
 
-    /**
-     * Where it would fit a frame, looked for round where it lies between its keys.
-     *
-     * @return ?array{shape: Flat, certainty: float, unsure: ?string, misfit: float} misfit: 0 to 1, how little of the two lies over each other; null where it can't be told, or its shape can't be taken along
-     */
-    public function placed(Plane $plane, float $scale, int $place): ?array
+    /** Where it would fit a frame, looked for round where it lies between its keys; null where that can't be told, or its shape can't be taken along. */
+    public function placed(Plane $plane, float $scale, int $place): ?Placed
     {
         $shape = $this->track->shape($place);
         if (! $shape instanceof Flat) {
@@ -137,7 +133,7 @@ final class Fit
         $unsure = $best->unsure ?? ($best->certainty < $here + self::GAIN ? 'it fits nowhere near much better' : null);
         $placed = Carried::along($shape, $shape->bounds(), $box);
 
-        return $placed === null ? null : ['shape' => $placed, 'certainty' => round($best->certainty, 4), 'unsure' => $unsure, 'misfit' => 1 - $box->iou($shape->bounds())];
+        return $placed === null ? null : new Placed($placed, round($best->certainty, 4), $unsure, 1 - $box->iou($shape->bounds()));
     }
 
     /** Whether the edge of the picture cuts it off, as far as can be told: then what is seen of it is another part of it on each frame. */

@@ -7,6 +7,7 @@ namespace Skeno\Core\Tracks;
 use Skeno\Core\Codebook\Answer;
 use Skeno\Core\Codebook\Shape;
 use Skeno\Core\Fields;
+use Skeno\Core\Geometry\Flat;
 use Skeno\Core\Geometry\Geometry;
 use Skeno\Core\InvalidValue;
 
@@ -81,6 +82,14 @@ final readonly class Key
             + ($this->hidden ? ['hidden' => true] : [])
             + ($this->source === KeySource::Hand ? [] : ['source' => $this->source->value])
             + ($this->confidence === null ? [] : ['confidence' => $this->confidence]);
+    }
+
+    /** @return ?array{float, float} px: width and height of the box around its shape; null for one that lies on no plane */
+    public function extent(): ?array
+    {
+        $bounds = $this->geometry instanceof Flat ? $this->geometry->bounds() : null;
+
+        return $bounds === null ? null : [$bounds->width, $bounds->height];
     }
 
     public function revised(int $revision): self

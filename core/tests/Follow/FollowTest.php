@@ -252,7 +252,7 @@ final class FollowTest extends TestCase
         self::assertSame([5, array_key_first($judged)], [count($doubtful), array_key_first($doubtful)]);
         $off = [];
         foreach (array_keys($doubtful) as $k) {
-            $off[$k] = $fit->placed($this->frame([$truth($k)]), 1.0, $k)['misfit'] ?? 0.0;
+            $off[$k] = $fit->placed($this->frame([$truth($k)]), 1.0, $k)->misfit ?? 0.0;
             self::assertEqualsWithDelta(1 - $truth($k)->iou($truth(0)), $off[$k], 0.1, "frame {$k}");
         }
         arsort($off);
@@ -260,9 +260,9 @@ final class FollowTest extends TestCase
 
         $found = $fit->placed($this->frame([$truth(15)]), 1.0, 15);
         self::assertNotNull($found);
-        self::assertNull($found['unsure']);
-        self::assertInstanceOf(Box::class, $found['shape']);
-        self::assertGreaterThan(0.93, $found['shape']->iou($truth(15)));
+        self::assertTrue($found->isSure());
+        self::assertInstanceOf(Box::class, $found->shape);
+        self::assertGreaterThan(0.93, $found->shape->iou($truth(15)));
 
         // with a key where it turns back all of it fits
         $mended = new Fit(Track::of([Key::of(0, $truth(0)), Key::of(20, $truth(20)), Key::of(40, $truth(40))], Places::stretch(0, 40)));
@@ -290,7 +290,7 @@ final class FollowTest extends TestCase
         }
         self::assertEqualsCanonicalizing(range(1, 9), array_keys($edge->judged()));
         self::assertGreaterThan(0.9, min($edge->judged()), 'by the key that is whole');
-        self::assertSame('it fits nowhere near much better', $edge->placed($this->frame([Box::of(50, 70, 60, 48)]), 1.0, 5)['unsure'] ?? null);
+        self::assertSame('it fits nowhere near much better', $edge->placed($this->frame([Box::of(50, 70, 60, 48)]), 1.0, 5)?->unsure);
 
         $even = new Fit(Track::of([Key::of(0, $box)], Places::stretch(0, 2)));
         $grey = Plane::of(self::WIDTH, self::HEIGHT, str_repeat(chr(90), self::WIDTH * self::HEIGHT));
