@@ -79,7 +79,7 @@ final class AnsweredShare
     /** @return array{array{string, list<mixed>}, list<array{string, list<mixed>}>} */
     private static function ofObjects(Codebook $codebook, Attribute $question): array
     {
-        $asking = array_values(array_filter(array_keys($codebook->classes), static fn (string $key): bool => in_array($question->key, $codebook->classes[$key]->attributes, true)));
+        $asking = $codebook->asking($question);
         $marks = DB::table('marks')->whereColumn('marks.item_id', 'items.id')->whereRaw(MarkRow::STANDS)->whereIn('marks.class', $asking);
         AnswerQuery::asked($marks, $codebook, $question);
         $given = [self::sql((clone $marks)->whereNotNull("marks.answers->{$question->key}")->when($question->varies, static fn (Builder $plain): Builder => $plain->whereNull('marks.stretches'))->selectRaw('count(*)'))];

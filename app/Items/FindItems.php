@@ -202,7 +202,7 @@ final class FindItems
         if ($question->scope === Scope::Frame) {
             return $this->answeredAlong($where, $question, $condition);
         }
-        $asking = array_values(array_filter(array_keys($codebook->classes), static fn (string $key): bool => in_array($question->key, $codebook->classes[$key]->attributes, true)));
+        $asking = $codebook->asking($question);
         $marks->whereIn('class', $asking);
         AnswerQuery::asked($marks, $codebook, $question, 'answers');
         AnswerQuery::holds($marks, $question, $condition->value);

@@ -127,7 +127,7 @@ final class Objects
         $question = $this->question($codebook, $in);
         if ($question !== null) {
             // a question is asked of some classes only
-            $asking = array_values(array_filter(array_keys($codebook->classes), static fn (string $key): bool => in_array($question->key, $codebook->classes[$key]->attributes, true)));
+            $asking = $codebook->asking($question);
             $classes = $classes === [] ? $asking : array_values(array_intersect($classes, $asking));
             $query->whereIn('marks.class', $classes);
             AnswerQuery::asked($query, $codebook, $question);

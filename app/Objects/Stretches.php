@@ -60,7 +60,7 @@ final class Stretches
         [$path, $mark, $place] = $this->after($project, $in['after'] ?? null);
         if ($question?->scope === Scope::Object) {
             $marks = $this->marks($items, $codebook, $question, $in['class'] ?? null);
-            $total = $path === null && (clone $marks)->limit(self::COUNTED + 1)->count() <= self::COUNTED ? $this->count($this->ofMarks($marks, $question, $wanted)) : null;
+            $total = $path === null && (clone $marks)->count() <= self::COUNTED ? $this->count($this->ofMarks($marks, $question, $wanted)) : null;
             if ($path !== null) {
                 $marks->where(static fn (Builder $later): Builder => $later->where('items.path', '>', $path)->orWhere(static fn (Builder $same): Builder => $same->where('items.path', $path)->where('marks.id', '>=', $mark)));
             }
@@ -69,7 +69,7 @@ final class Stretches
             return ['data' => $this->shownOfMarks($found, $question), 'total' => $total];
         }
         $key = $question->key ?? (string) $tag;
-        $total = $path === null && (clone $items)->limit(self::COUNTED + 1)->count() <= self::COUNTED ? $this->count($this->ofItems($items, $key, $question !== null, $wanted)) : null;
+        $total = $path === null && (clone $items)->count() <= self::COUNTED ? $this->count($this->ofItems($items, $key, $question !== null, $wanted)) : null;
         if ($path !== null) {
             $items->where('items.path', '>=', $path);
         }
@@ -133,7 +133,7 @@ final class Stretches
      */
     private function marks(Builder $items, Codebook $codebook, Attribute $question, mixed $class): Builder
     {
-        $asking = array_values(array_filter(array_keys($codebook->classes), static fn (string $key): bool => in_array($question->key, $codebook->classes[$key]->attributes, true)));
+        $asking = $codebook->asking($question);
         if ($class !== null && $class !== '') {
             $asking = is_string($class) && in_array($class, $asking, true) ? [$class] : throw InvalidValue::at('class', $class, 'a class that is asked it: '.implode(', ', $asking));
         }

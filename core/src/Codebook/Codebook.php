@@ -129,6 +129,12 @@ final readonly class Codebook
         return array_values(array_filter($this->attributes, static fn (Attribute $attribute): bool => $attribute->scope === Scope::Item));
     }
 
+    /** @return list<string> keys of the classes whose objects are asked a question */
+    public function asking(Attribute $question): array
+    {
+        return array_values(array_filter(array_keys($this->classes), fn (string $key): bool => in_array($question->key, $this->classes[$key]->attributes, true)));
+    }
+
     /** @return list<Attribute> the questions whose answers switch along the axis of an item */
     public function frameAttributes(): array
     {

@@ -1,7 +1,7 @@
 import { api, ask } from '$lib/api/client';
 import { same } from '$lib/words/same';
 import type { Overlay } from '$lib/kinds/kind';
-import { body, fromServer, keyBody, keyFromServer, type Mark, type TrackKey } from '$lib/words/mark';
+import { body, constant, fromServer, keyBody, keyFromServer, type Mark, type TrackKey } from '$lib/words/mark';
 import type { Opened } from './opened.svelte';
 
 /** The marks as they were when the item was last returned, for who looks at it again: what has been done about it. */
@@ -59,8 +59,7 @@ export class Earlier {
     };
   });
   #body(mark: Mark): unknown {
-    const all = body(mark);
-    return mark.stretches ? { ...all, answers: Object.fromEntries(Object.entries(all.answers).filter(([q]) => !this.varies(q))) } : all;
+    return body(mark.stretches ? constant(mark, this.varies) : mark);
   }
   /** Where keys of a track have come, changed or gone. */
   #places(mark: Mark): number[] {

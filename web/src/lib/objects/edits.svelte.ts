@@ -3,7 +3,7 @@ import { Editor, saidSubject, type Draft } from '$lib/edits/editor.svelte';
 import { BESIDE, Outbox } from '$lib/edits/outbox.svelte';
 import { keySubject } from '$lib/edits/keys.svelte';
 import type { Answer } from '$lib/words/codebook';
-import { fromServer, keyFromServer, saidFromServer, type Mark, type Said, type TrackKey } from '$lib/words/mark';
+import { constant, fromServer, keyFromServer, saidFromServer, type Mark, type Said, type TrackKey } from '$lib/words/mark';
 import { same } from '$lib/words/same';
 import { put } from '$lib/words/stretches';
 import { Words } from '$lib/words/words.svelte';
@@ -94,8 +94,8 @@ export class ObjectEdits {
     if (after === null)
       return ObjectEdits.byKey(object)
         ? [{ ...ofKey, before: keyed, after: null }]
-        : [{ ...common, subject: mark.id, revision: mark.revision, before: this.#constant(before), after: null }];
-    const [was, is] = [this.#constant(before), this.#constant(after)];
+        : [{ ...common, subject: mark.id, revision: mark.revision, before: constant(before, this.words.varies), after: null }];
+    const [was, is] = [constant(before, this.words.varies), constant(after, this.words.varies)];
     const answers = { ...keyed?.answers };
     for (const q of new Set([...Object.keys(before.answers), ...Object.keys(after.answers)])) {
       if (!this.words.varies(q) || same(before.answers[q], after.answers[q])) continue;
@@ -106,10 +106,6 @@ export class ObjectEdits {
       ...(same(answers, keyed?.answers ?? {}) ? [] : [{ ...ofKey, before: keyed, after: keyed && { ...keyed, answers } }]),
       ...(same(was, is) ? [] : [{ ...common, subject: mark.id, revision: mark.revision, before: was, after: is }])
     ];
-  }
-  /** A mark with what is said of all of it alone. */
-  #constant(mark: Mark): Mark {
-    return { ...mark, answers: Object.fromEntries(Object.entries(mark.answers).filter(([q]) => !this.words.varies(q))) } as Mark;
   }
 
   /** What is said of a stretch now: its answer, or the tag; null where nothing is. */

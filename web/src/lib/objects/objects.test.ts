@@ -66,7 +66,8 @@ const server = vi.hoisted(() => {
     if (does === 'offline') throw new TypeError('no network');
     if (path === 'codebook') return json({ version: state.version, document, looks: [] });
     if (path === 'edits') {
-      const { edits }: { edits: { mark: string; action: string; base: number; data?: Row }[] } = await request.json();
+      type Sent = { mark: string; action: string; base: number; data?: Row };
+      const { edits } = (await request.json()) as { edits: Sent[] };
       const results = edits.map((edit) => {
         const row = state.rows.find((r) => r.id === edit.mark)!;
         if (edit.data?.class === 'forbidden') return { id: edit.mark, outcome: 'refused', mark: null, said: null, reason: 'no such class' };

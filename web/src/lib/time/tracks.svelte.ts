@@ -1,6 +1,6 @@
 import type { Draft, Editor } from '$lib/edits/editor.svelte';
 import { keySubject } from '$lib/edits/keys.svelte';
-import { body, type Mark, type Shape, type TrackKey } from '$lib/words/mark';
+import { body, constant, type Mark, type Shape, type TrackKey } from '$lib/words/mark';
 import { same } from '$lib/words/same';
 import { stretchAt } from '$lib/words/stretches';
 import { Betweens, type AskBetween } from './betweens';
@@ -111,7 +111,7 @@ export class Tracks {
 
   /** What is answered of a mark at the place that is shown: what is said of all of it, and what the last key before says of what varies. */
   #answered(mark: Mark): Mark['answers'] {
-    const answers = this.#constant(mark).answers;
+    const answers = constant(mark, this.varies).answers;
     let varying: Mark['answers'] | null = null;
     // most keys only say where it is: of a long track few are gone through for each frame
     this.of(mark.id);
@@ -120,12 +120,6 @@ export class Tracks {
       varying = { ...(varying ?? {}), ...key.answers };
     }
     return varying ? { ...answers, ...varying } : answers;
-  }
-  /** A mark with what is said of all of it alone. */
-  #constant(mark: Mark): Mark {
-    if (Object.keys(mark.answers).length === 0) return mark;
-    const own = Object.entries(mark.answers).filter(([question]) => !this.varies(question));
-    return own.length === Object.keys(mark.answers).length ? mark : ({ ...mark, answers: Object.fromEntries(own) } as Mark);
   }
 
   /** What a change of a mark made at the place that is shown means: a key of it, a change of the whole track, or a new track. */
@@ -163,7 +157,7 @@ export class Tracks {
       key = { ...key, answers };
     }
     if (key) drafts.push(...this.#keyed(after.id, key));
-    const [was, is] = [this.#constant(before), this.#constant(after)];
+    const [was, is] = [constant(before, this.varies), constant(after, this.varies)];
     if (!same(body(was), body(is))) drafts.push({ ...draft, before: was, after: is });
     return drafts;
   }

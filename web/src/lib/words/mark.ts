@@ -111,6 +111,12 @@ export const body = (m: Mark) => ({
   part_of: m.part_of,
   flags: m.flags
 });
+/** A mark with what is said of all of it alone, without what its keys say. */
+export function constant(mark: Mark, varies: (question: string) => boolean): Mark {
+  const all = Object.entries(mark.answers);
+  const own = all.filter(([question]) => !varies(question));
+  return own.length === all.length ? mark : ({ ...mark, answers: Object.fromEntries(own) } as Mark);
+}
 /** What makes up a key apart from where it is. */
 export const keyBody = (k: TrackKey) => ({
   ...(k.geometry && { geometry: k.geometry }),
