@@ -148,6 +148,7 @@ Route::middleware(['auth:sanctum', StillWelcome::class])->group(static function 
             Route::post('turns/{turn}/edits', [TurnController::class, 'edits']);
             Route::post('turns/{turn}/compute', [TurnController::class, 'compute']);
             Route::post('turns/{turn}/between', [TurnController::class, 'between']);
+            Route::post('turns/{turn}/cut-out', [TurnController::class, 'cutOut']);
             Route::post('turns/{turn}/follow', [TurnController::class, 'follow']);
             Route::post('turns/{turn}/fit', [TurnController::class, 'fit']);
             Route::post('turns/{turn}/thin', [TurnController::class, 'thin']);

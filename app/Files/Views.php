@@ -5,10 +5,12 @@ declare(strict_types=1);
 namespace App\Files;
 
 use App\Models\Asset;
+use Skeno\Core\Imaging\Colours;
 use Skeno\Core\Imaging\OpenPicture;
 use Skeno\Core\Imaging\Picture;
 use Skeno\Core\Imaging\PictureFormat;
 use Skeno\Core\Imaging\Plane;
+use Skeno\Core\Imaging\TilePyramid;
 use Skeno\Core\Items\RefusedFile;
 
 /** An item as a picture, whatever kind it is of: itself, or one place of it (a frame of a clip). */
@@ -35,6 +37,24 @@ final class Views
         $file = $asset->kind === 'clip' ? $this->file($asset, 'full', $place) : $this->assets->file($asset);
 
         return Picture::brightness($file, $asset->kind === 'clip' ? PictureFormat::Jpeg : PictureFormat::from($asset->format), $x, $y, $width, $height);
+    }
+
+    /**
+     * A part of it in colour, from its tiles where it is large.
+     *
+     * @param  int  $columns  px across what is returned, $rows down
+     *
+     * @throws RefusedFile
+     */
+    public function colours(Asset $asset, ?int $place, int $x, int $y, int $width, int $height, int $columns, int $rows): Colours
+    {
+        if ($asset->kind === 'clip') {
+            return Picture::colours($this->file($asset, 'full', $place), PictureFormat::Jpeg, $x, $y, $width, $height, $columns, $rows);
+        }
+        $tiles = TilePyramid::of($asset->width, $asset->height);
+        $folder = $this->assets->tilesOf($asset);
+
+        return $tiles !== null && is_dir($folder) ? Picture::coloursOfTiles($tiles, $folder, $x, $y, $width, $height, $columns, $rows) : Picture::colours($this->assets->file($asset), PictureFormat::from($asset->format), $x, $y, $width, $height, $columns, $rows);
     }
 
     /** The picture decoded, from its copy for the screen where it is larger than that. @throws RefusedFile */

@@ -16,6 +16,7 @@ use App\Work\ApplyEdits;
 use App\Work\Between;
 use App\Work\Checks;
 use App\Work\Compute;
+use App\Work\CutOut;
 use App\Work\Decisions;
 use App\Work\Earlier;
 use App\Work\FitTrack;
@@ -269,6 +270,12 @@ final class TurnController
     public function compute(Request $request, Compute $compute): JsonResponse
     {
         return new JsonResponse($compute($this->visible($request), Input::body($request)));
+    }
+
+    /** The outline of what is in a rough box: nothing is stored. */
+    public function cutOut(Request $request, CutOut $cutOut): JsonResponse
+    {
+        return new JsonResponse($cutOut($this->visible($request), Input::body($request), Input::actor($request)->user->id));
     }
 
     /** What lies between two keys of a track, where the bench can't tell by itself: nothing is stored. */

@@ -200,6 +200,72 @@ final readonly class Picture
         }
     }
 
+    /**
+     * A part of the upright picture in colour, 8-bit sRGB.
+     *
+     * @param  int  $x  left edge of the part, inside the picture; the part is cut at the picture's edges
+     * @param  int  $columns  px across what is returned, $rows down
+     *
+     * @throws RefusedPicture
+     */
+    public static function colours(string $file, PictureFormat $format, int $x, int $y, int $width, int $height, int $columns, int $rows): Colours
+    {
+        try {
+            $image = new Imagick(self::source($file, $format));
+            if (! in_array($image->getImageColorspace(), [Imagick::COLORSPACE_SRGB, Imagick::COLORSPACE_GRAY], true)) {
+                $image->transformImageColorspace(Imagick::COLORSPACE_SRGB);
+            }
+            if ($image->getImageAlphaChannel()) {
+                $image->setImageBackgroundColor('#ffffff');
+                $image->setImageAlphaChannel(Imagick::ALPHACHANNEL_REMOVE);
+            }
+            $image->autoOrient();
+            $image->cropImage(max(1, min($width, $image->getImageWidth() - $x)), max(1, min($height, $image->getImageHeight() - $y)), $x, $y);
+            $image->setImagePage(0, 0, 0, 0);
+            if ($image->getImageWidth() !== $columns || $image->getImageHeight() !== $rows) {
+                $image->resizeImage($columns, $rows, Imagick::FILTER_BOX, 1);
+            }
+
+            return Colours::ofImage($image);
+        } catch (ImagickException $e) {
+            throw RefusedPicture::because(self::plain($e->getMessage()));
+        }
+    }
+
+    /**
+     * The same, put together from tiles of a level of a large picture.
+     *
+     * @param  string  $folder  of the tiles
+     *
+     * @throws RefusedPicture
+     */
+    public static function coloursOfTiles(TilePyramid $tiles, string $folder, int $x, int $y, int $width, int $height, int $columns, int $rows): Colours
+    {
+        $level = $tiles->levelFor($width / $columns);
+        [$fx, $fy] = [$tiles->levels[$level][0] / $tiles->levels[0][0], $tiles->levels[$level][1] / $tiles->levels[0][1]];
+        [$left, $top] = [(int) floor($x * $fx), (int) floor($y * $fy)];
+        [$right, $bottom] = [min($tiles->levels[$level][0], max($left + 1, (int) ceil(($x + $width) * $fx))), min($tiles->levels[$level][1], max($top + 1, (int) ceil(($y + $height) * $fy)))];
+        try {
+            $image = new Imagick;
+            $image->newImage($right - $left, $bottom - $top, 'black');
+            $image->setImageColorspace(Imagick::COLORSPACE_SRGB);
+            for ($row = intdiv($top, TilePyramid::SIDE); $row <= intdiv($bottom - 1, TilePyramid::SIDE); $row++) {
+                for ($column = intdiv($left, TilePyramid::SIDE); $column <= intdiv($right - 1, TilePyramid::SIDE); $column++) {
+                    $tile = new Imagick('jpeg:'.$folder.'/'.TilePyramid::name($level, $column, $row));
+                    $image->compositeImage($tile, Imagick::COMPOSITE_COPY, $column * TilePyramid::SIDE - $left, $row * TilePyramid::SIDE - $top);
+                    $tile->clear();
+                }
+            }
+            if ($image->getImageWidth() !== $columns || $image->getImageHeight() !== $rows) {
+                $image->resizeImage($columns, $rows, Imagick::FILTER_BOX, 1);
+            }
+
+            return Colours::ofImage($image);
+        } catch (ImagickException $e) {
+            throw RefusedPicture::because(self::plain($e->getMessage()));
+        }
+    }
+
     /** The decoder fills a cut-off JPEG with gray and says nothing: the end marker must come after the last scan has begun. */
     private static function jpegEnds(string $file): bool
     {

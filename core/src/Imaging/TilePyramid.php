@@ -54,6 +54,17 @@ final readonly class TilePyramid
         return intdiv($this->levels[$level][1] + self::SIDE - 1, self::SIDE);
     }
 
+    /** The smallest level with a pixel for each that is wanted. @param  float  $step  px of the picture for a px wanted */
+    public function levelFor(float $step): int
+    {
+        $level = 0;
+        while (isset($this->levels[$level + 1]) && 2 ** ($level + 1) <= $step) {
+            $level++;
+        }
+
+        return $level;
+    }
+
     public function has(int $level, int $column, int $row): bool
     {
         return isset($this->levels[$level]) && $column >= 0 && $row >= 0 && $column < $this->columns($level) && $row < $this->rows($level);
