@@ -20,7 +20,7 @@ register_shutdown_function(bench_stop(...));
  */
 function bench_serve(string $folder, int $port, bool $worker = false): string
 {
-    $php = ['setsid', 'php', '-d', 'opcache.enable=1', '-d', 'opcache.enable_cli=1', '-d', 'opcache.jit=tracing', '-d', 'opcache.jit_buffer_size=64M', '-d', 'memory_limit=512M', '-d', 'post_max_size=16M'];
+    $php = ['setsid', 'php', '-d', 'memory_limit=512M', '-d', 'post_max_size=16M'];
     $commands = [[...$php, '-S', "127.0.0.1:{$port}", '-t', 'public', 'server.php']];
     if ($worker) {
         $commands[] = [...$php, 'artisan', 'skeno:work'];
