@@ -3,6 +3,7 @@
 declare(strict_types=1);
 
 use App\Http\Controllers\AssignmentController;
+use App\Http\Controllers\AssistController;
 use App\Http\Controllers\ChoreController;
 use App\Http\Controllers\CodebookController;
 use App\Http\Controllers\HandbookController;
@@ -146,12 +147,14 @@ Route::middleware(['auth:sanctum', StillWelcome::class])->group(static function 
             Route::post('turns/{turn}/take', [TurnController::class, 'take']);
             Route::post('turns/{turn}/give-back', [TurnController::class, 'giveBack']);
             Route::post('turns/{turn}/edits', [TurnController::class, 'edits']);
-            Route::post('turns/{turn}/compute', [TurnController::class, 'compute']);
-            Route::post('turns/{turn}/between', [TurnController::class, 'between']);
-            Route::post('turns/{turn}/cut-out', [TurnController::class, 'cutOut']);
-            Route::post('turns/{turn}/follow', [TurnController::class, 'follow']);
-            Route::post('turns/{turn}/fit', [TurnController::class, 'fit']);
-            Route::post('turns/{turn}/thin', [TurnController::class, 'thin']);
+            Route::post('turns/{turn}/compute', [AssistController::class, 'compute']);
+            Route::post('turns/{turn}/between', [AssistController::class, 'between']);
+            Route::post('turns/{turn}/cut-out', [AssistController::class, 'cutOut']);
+            Route::post('turns/{turn}/cut-again', [AssistController::class, 'cutAgain']);
+            Route::get('turns/{turn}/patches', [AssistController::class, 'patches']);
+            Route::post('turns/{turn}/follow', [AssistController::class, 'follow']);
+            Route::post('turns/{turn}/fit', [AssistController::class, 'fit']);
+            Route::post('turns/{turn}/thin', [AssistController::class, 'thin']);
             Route::put('turns/{turn}/seen', [TurnController::class, 'seen']);
             Route::post('turns/{turn}/park', [TurnController::class, 'park']);
             Route::post('turns/{turn}/submit', [TurnController::class, 'submit']);

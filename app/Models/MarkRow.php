@@ -21,7 +21,7 @@ use Skeno\Core\Tracks\Key;
  * @property int $layer_id
  * @property string $layer the kind of its layer, which never changes, for those who look for marks over many items
  * @property ?int $author_id
- * @property string $source hand, import or model
+ * @property string $source a MarkSource
  * @property string $class
  * @property string $kind
  * @property array<string, mixed> $geometry

@@ -28,8 +28,10 @@ use Skeno\Core\Marks\ItemAnswers;
 use Skeno\Core\Marks\LayerKind;
 use Skeno\Core\Marks\Mark;
 use Skeno\Core\Marks\MarkCheck;
+use Skeno\Core\Marks\MarkSource;
 use Skeno\Core\Marks\Remap;
 use Skeno\Core\Tracks\Key;
+use Skeno\Core\Tracks\KeySource;
 use Skeno\Core\Workflow\IllegalMove;
 use Skeno\Core\Workflow\ItemState;
 use Skeno\Core\Workflow\Lease;
@@ -360,7 +362,7 @@ final class ApplyEdits
         $row->turn_id = $desk->turn ?? $row->turn_id;
         // who changed a mark last stands for it; the history keeps the others
         $row->author_id = $actor->user->id;
-        $row->source = 'hand';
+        $row->source = (MarkSource::tryFrom((string) $row->source) ?? MarkSource::Hand)->after($edit->source)->value;
         // what a hand has been at is no model's guess any more
         $row->confidence = null;
         $row->deleted_at = $edit->action === EditAction::Delete ? CarbonImmutable::now() : null;
@@ -369,7 +371,7 @@ final class ApplyEdits
         if ($after?->isTrack() === true && $after->place !== null && $edit->action === EditAction::Create && ! Keys::has($row->id)) {
             // what was drawn is its first key
             $asset = $desk->item->asset;
-            Keys::write($row, [Key::of($after->place, $after->geometry)], $actor->user->id, fn (Key $key): bool => (new MarkCheck($desk->project->codebookVersion()->codebook()))->isFaulty($key, $after, $asset->width, $asset->height));
+            Keys::write($row, [Key::of($after->place, $after->geometry, source: $edit->source === MarkSource::Cutout ? KeySource::Cutout : KeySource::Hand)], $actor->user->id, fn (Key $key): bool => (new MarkCheck($desk->project->codebookVersion()->codebook()))->isFaulty($key, $after, $asset->width, $asset->height));
         }
         $desk->changed = true;
         $this->remember($actor, $desk, $edit, $row->id, $row->revision, $before?->toArray(), $after?->toArray());

@@ -431,6 +431,26 @@ final class ClipTest extends TestCase
         $this->api($this->mei, 'post', "{$path}/between", ['kind' => 'polygon', 'from' => ['place' => 9, 'geometry' => ['rings' => [[0, 0, 10, 0, 10, 10]]]], 'to' => ['place' => 3, 'geometry' => ['rings' => [[0, 0, 10, 0, 10, 10]]]], 'first' => 5, 'last' => 6])->assertStatus(422);
     }
 
+    public function test_an_object_is_cut_out_again_on_every_nth_frame(): void
+    {
+        $this->clip();
+        $this->assign($this->project, $this->manager, $this->mei, null);
+        $turn = $this->next($this->mei)['turn']['id'];
+        $again = fn (array $with) => $this->api($this->mei, 'post', "/projects/{$this->project->id}/turns/{$turn}/cut-again", $with + ['kind' => 'polygon', 'from' => ['place' => 3, 'geometry' => ['rings' => [NumberedClip::bar(3)]]], 'to' => 14, 'every' => 4]);
+        $answer = $again([])->assertOk()->json();
+        self::assertSame([7, 11, 14], array_column($answer['found'], 'place'));
+        self::assertNull($answer['unsure']);
+        foreach ($answer['found'] as ['place' => $place, 'geometry' => $geometry]) {
+            $wanted = NumberedClip::bar($place);
+            $xs = array_map(static fn (array $point): float => $point[0], array_chunk($geometry['rings'][0], 2));
+            self::assertEqualsWithDelta($wanted[0], min($xs), 2.5, "frame {$place}");
+            self::assertEqualsWithDelta($wanted[2], max($xs), 2.5, "frame {$place}");
+        }
+        foreach (['to' => ['to' => 3], 'every' => ['every' => 1], 'kind' => ['kind' => 'box', 'from' => ['place' => 3, 'geometry' => $this->box(13, 50, 40, 120)]]] as $field => $wrong) {
+            $again($wrong)->assertStatus(422)->assertJsonPath('field', $field);
+        }
+    }
+
     public function test_frames_in_coco_come_back_in_as_the_tracks_they_were(): void
     {
         $item = $this->clip();

@@ -5,6 +5,7 @@ declare(strict_types=1);
 namespace App\Http\Controllers;
 
 use App\Http\Input;
+use App\Http\VisibleTurn;
 use App\Items\MarkShape;
 use App\Items\SaidShape;
 use App\Models\Layer;
@@ -13,14 +14,9 @@ use App\Models\Turn;
 use App\Models\User;
 use App\Support\Refusal;
 use App\Work\ApplyEdits;
-use App\Work\Between;
 use App\Work\Checks;
-use App\Work\Compute;
-use App\Work\CutOut;
 use App\Work\Decisions;
 use App\Work\Earlier;
-use App\Work\FitTrack;
-use App\Work\FollowTrack;
 use App\Work\Packet;
 use App\Work\Queue;
 use App\Work\Resolve;
@@ -70,24 +66,24 @@ final class TurnController
 
     public function show(Request $request): JsonResponse
     {
-        return new JsonResponse($this->packet->of($this->visible($request), Input::actor($request)));
+        return new JsonResponse($this->packet->of(VisibleTurn::of($request), Input::actor($request)));
     }
 
     public function take(Request $request): JsonResponse
     {
-        return new JsonResponse($this->packet->of($this->take->take(Input::actor($request), $this->visible($request)), Input::actor($request)));
+        return new JsonResponse($this->packet->of($this->take->take(Input::actor($request), VisibleTurn::of($request)), Input::actor($request)));
     }
 
     public function giveBack(Request $request): Response
     {
-        $this->take->giveBack(Input::actor($request), $this->visible($request));
+        $this->take->giveBack(Input::actor($request), VisibleTurn::of($request));
 
         return new Response('', 204);
     }
 
     public function edits(Request $request, ApplyEdits $apply): JsonResponse
     {
-        $turn = $this->visible($request);
+        $turn = VisibleTurn::of($request);
         $edits = Input::body($request)->list('edits');
         if (count($edits) > ApplyEdits::MOST) {
             throw InvalidValue::at('edits', $edits, 'at most '.ApplyEdits::MOST.' at a time');
@@ -104,7 +100,7 @@ final class TurnController
     public function submit(Request $request): JsonResponse
     {
         $in = Input::body($request);
-        $turn = $this->submit->submit(Input::actor($request), $this->visible($request), $in->bool('nothing'), $in->bool('anyway'));
+        $turn = $this->submit->submit(Input::actor($request), VisibleTurn::of($request), $in->bool('nothing'), $in->bool('anyway'));
 
         return new JsonResponse(['id' => $turn->id, 'state' => $turn->state->value]);
     }
@@ -116,14 +112,14 @@ final class TurnController
         if ($reason === '') {
             throw InvalidValue::at('reason', '', 'why it is set aside, in a few words');
         }
-        $turn = $this->take->park(Input::actor($request), $this->visible($request), $reason);
+        $turn = $this->take->park(Input::actor($request), VisibleTurn::of($request), $reason);
 
         return new JsonResponse(['id' => $turn->id, 'state' => $turn->state->value]);
     }
 
     public function putBack(Request $request): JsonResponse
     {
-        $turn = $this->take->putBack($this->visible($request));
+        $turn = $this->take->putBack(VisibleTurn::of($request));
 
         return new JsonResponse(['id' => $turn->id, 'state' => $turn->state->value]);
     }
@@ -131,7 +127,7 @@ final class TurnController
     /** Parts of the picture that were on the screen close up. */
     public function seen(Request $request): JsonResponse
     {
-        $grid = Seen::add($this->visible($request)->item, Input::actor($request)->user->id, Input::body($request)->string('cells', 2000));
+        $grid = Seen::add(VisibleTurn::of($request)->item, Input::actor($request)->user->id, Input::body($request)->string('cells', 2000));
 
         return new JsonResponse(['cells' => $grid->cells, 'share' => $grid->share()]);
     }
@@ -139,7 +135,7 @@ final class TurnController
     /** A submit is taken back by who submitted, an accept by who accepted or by a manager. */
     public function takeBack(Request $request): JsonResponse
     {
-        $turn = $this->visible($request);
+        $turn = VisibleTurn::of($request);
         $actor = Input::actor($request);
         $turn = $turn->stage->decides() ? $this->decisions->takeBack($actor, $turn, $actor->may(Ability::ManageProject, Input::project($request))) : $this->submit->takeBack($actor, $turn);
 
@@ -152,7 +148,7 @@ final class TurnController
         $in = Input::body($request);
         $user = $in->optionalInt('user', 1);
         $to = $user === null ? null : User::query()->find($user) ?? throw InvalidValue::at('user', $user, 'a person of this project');
-        $turn = $this->take->pass($this->visible($request), $to);
+        $turn = $this->take->pass(VisibleTurn::of($request), $to);
 
         return new JsonResponse(['id' => $turn->id, 'state' => $turn->state->value]);
     }
@@ -160,7 +156,7 @@ final class TurnController
     /** What several people have labelled without seeing each other's marks, for who decides. */
     public function passes(Request $request, Resolve $resolve): JsonResponse
     {
-        $turn = $this->visible($request);
+        $turn = VisibleTurn::of($request);
         if (! $turn->stage->decides()) {
             throw new NotFoundHttpException('there is nothing to resolve here');
         }
@@ -183,8 +179,8 @@ final class TurnController
         $actor = Input::actor($request);
         $redo = $in->optionalString('redo', 2000);
         $turn = $redo !== null
-            ? $resolve->redo($actor, $this->visible($request), $redo)
-            : $resolve->agree($actor, $this->visible($request), $in->int('pass', 1, 20), $in->has('marks') ? $in->list('marks') : null);
+            ? $resolve->redo($actor, VisibleTurn::of($request), $redo)
+            : $resolve->agree($actor, VisibleTurn::of($request), $in->int('pass', 1, 20), $in->has('marks') ? $in->list('marks') : null);
 
         return new JsonResponse($this->packet->of($turn, $actor));
     }
@@ -193,14 +189,14 @@ final class TurnController
     {
         $in = Input::body($request);
         $decision = Decision::tryFrom($in->string('decision', 10)) ?? throw InvalidValue::at('decision', $in->raw('decision'), 'accept or return');
-        $turn = $this->decisions->decide(Input::actor($request), $this->visible($request), $decision, $in->optionalString('reason', 2000) ?? '');
+        $turn = $this->decisions->decide(Input::actor($request), VisibleTurn::of($request), $decision, $in->optionalString('reason', 2000) ?? '');
 
         return new JsonResponse(['id' => $turn->id, 'state' => $turn->state->value]);
     }
 
     public function pin(Request $request): JsonResponse
     {
-        $turn = $this->visible($request);
+        $turn = VisibleTurn::of($request);
         $actor = Input::actor($request);
         $in = Input::body($request);
         if (! $turn->stage->decides() || $turn->state !== TurnState::Open || $turn->user_id !== $actor->user->id) {
@@ -221,7 +217,7 @@ final class TurnController
 
     public function unpin(Request $request): Response
     {
-        $turn = $this->visible($request);
+        $turn = VisibleTurn::of($request);
         if ($turn->state !== TurnState::Open) {
             throw Refusal::because('not_reviewing', 'the item has been decided; its pins stay');
         }
@@ -233,19 +229,19 @@ final class TurnController
     /** The history of a mark of this item: who changed what when. */
     public function history(Request $request): JsonResponse
     {
-        return new JsonResponse(['data' => $this->queue->history($this->visible($request), $request->route('mark') === 'said' ? null : (string) $request->route('mark'))]);
+        return new JsonResponse(['data' => $this->queue->history(VisibleTurn::of($request), $request->route('mark') === 'said' ? null : (string) $request->route('mark'))]);
     }
 
     /** The marks as they were when the item was last returned. */
     public function earlier(Request $request, Earlier $earlier): JsonResponse
     {
-        return new JsonResponse($earlier->of($this->visible($request)));
+        return new JsonResponse($earlier->of(VisibleTurn::of($request)));
     }
 
     /** The items around this one, for the ribbon. */
     public function queue(Request $request): JsonResponse
     {
-        return new JsonResponse($this->queue->around(Input::actor($request), $this->visible($request)));
+        return new JsonResponse($this->queue->around(Input::actor($request), VisibleTurn::of($request)));
     }
 
     /** Items of the queue by number or name and by state: `find?`, `state?`, `sort?` (name, state, time). */
@@ -261,71 +257,14 @@ final class TurnController
         if (! is_string($find) || strlen($find) > 200) {
             throw InvalidValue::at('find', $find, 'a number or a part of a name');
         }
-        $found = $this->queue->find(Input::actor($request), $this->visible($request), trim($find), $state === '' ? null : $state, $sort);
+        $found = $this->queue->find(Input::actor($request), VisibleTurn::of($request), trim($find), $state === '' ? null : $state, $sort);
 
         return new JsonResponse(['states' => (object) $found['states']] + $found);
-    }
-
-    /** A shape made from another, or what is to be seen around it: nothing is stored. */
-    public function compute(Request $request, Compute $compute): JsonResponse
-    {
-        return new JsonResponse($compute($this->visible($request), Input::body($request)));
-    }
-
-    /** The outline of what is in a rough box: nothing is stored. */
-    public function cutOut(Request $request, CutOut $cutOut): JsonResponse
-    {
-        return new JsonResponse($cutOut($this->visible($request), Input::body($request), Input::actor($request)->user->id));
-    }
-
-    /** What lies between two keys of a track, where the bench can't tell by itself: nothing is stored. */
-    public function between(Request $request): JsonResponse
-    {
-        $this->visible($request);
-
-        return new JsonResponse(['shapes' => Between::of(Input::body($request))]);
-    }
-
-    /** Follows an object by its looks over some frames: nothing is stored. */
-    public function follow(Request $request, FollowTrack $follow): JsonResponse
-    {
-        return new JsonResponse($follow($this->visible($request)->item, Input::body($request)));
-    }
-
-    /** Where what lies between the keys of a track fits the frames worst: nothing is stored. */
-    public function fit(Request $request, FitTrack $fit): JsonResponse
-    {
-        return new JsonResponse($fit($this->visible($request)->item, Input::body($request)));
-    }
-
-    /** Which of what was found on many frames have to be keys. */
-    public function thin(Request $request): JsonResponse
-    {
-        $this->visible($request);
-
-        return new JsonResponse(['places' => FollowTrack::keys(Input::body($request))]);
     }
 
     /** @return list<array<string, mixed>> */
     private function findings(Turn $turn): array
     {
         return array_map(static fn (Finding $finding): array => $finding->toArray(), $this->checks->live($turn));
-    }
-
-    /** A turn the person may see: their own, one handed out to them, one they review; managers see all. */
-    private function visible(Request $request): Turn
-    {
-        $project = Input::project($request);
-        $actor = Input::actor($request);
-        $turn = Turn::query()->where('project_id', $project->id)->with(['item.asset', 'item.set', 'layer', 'assignment.stations', 'user', 'project'])->findOrFail(Input::id($request, 'turn'));
-        $me = $actor->user->id;
-        $labels = ! $turn->stage->decides();
-        $ok = $turn->user_id === $me || ($labels && $turn->last_user_id === $me)
-            || $actor->may(Ability::ManageProject, $project)
-            || Stations::hasPart($actor, $turn->assignment_id, true)
-            // what waits for anybody of the assignment, and what is open elsewhere (to be told so), but not others' finished work
-            || ($labels && in_array($turn->state, [TurnState::Waiting, TurnState::Open], true) && Stations::hasPart($actor, $turn->assignment_id, false));
-
-        return $ok ? $turn : throw new NotFoundHttpException('there is no such turn');
     }
 }

@@ -57,7 +57,7 @@ final readonly class Mixture
                 if ($d < $far[$i]) {
                     $far[$i] = $d;
                 }
-                if ($far[$i] * $weight[$i] > $best) {
+                if ($best < $far[$i] * $weight[$i]) {
                     $best = $far[$i] * $weight[$i];
                     $next = $i;
                 }

@@ -27,6 +27,7 @@ final readonly class Edit
      * @param  ?string  $mark  null: what is said of the item as a whole
      * @param  ?int  $codebook  version of the codebook whose words the data use; null: the latest
      * @param  ?string  $suggestion  of a mark that is created: the suggestion a hand has confirmed by it
+     * @param  ?MarkSource  $source  of a mark that is created or reshaped: what a hand did it with; null: by hand alone, or as it was
      */
     private function __construct(
         public string $id,
@@ -38,11 +39,12 @@ final readonly class Edit
         public ?int $codebook,
         public ?string $suggestion = null,
         private ?Shape $checked = null,
+        public ?MarkSource $source = null,
     ) {
     }
 
     /**
-     * Reads `{id, action, mark, base, data?, seconds?, codebook?, suggestion?}`.
+     * Reads `{id, action, mark, base, data?, seconds?, codebook?, suggestion?, source?}`.
      *
      * @throws InvalidValue
      */
@@ -50,6 +52,11 @@ final readonly class Edit
     {
         $fields = Fields::of($data, $path);
         $action = EditAction::tryFrom($fields->string('action', 20)) ?? throw InvalidValue::at($fields->path('action'), $fields->raw('action'), 'create, change, delete, answer or key');
+
+        $source = $fields->has('source') ? MarkSource::tryFrom($fields->string('source', 20)) : null;
+        if ($fields->has('source') && $source?->isOfHand() !== true) {
+            throw InvalidValue::at($fields->path('source'), $fields->raw('source'), 'hand, cutout, patches or fitted');
+        }
 
         // benches of earlier versions named the item's sayings by an id; what they kept while offline still arrives
         $ofItem = ($fields->map('data')['kind'] ?? null) === ItemAnswers::KIND;
@@ -63,6 +70,7 @@ final readonly class Edit
             min(600, $fields->optionalInt('seconds', 0) ?? 0),
             $fields->optionalInt('codebook', 1),
             $action === EditAction::Create && $fields->has('suggestion') ? Ulid::check($fields->raw('suggestion'), $fields->path('suggestion')) : null,
+            source: $source,
         );
     }
 
@@ -86,13 +94,13 @@ final readonly class Edit
         $path = $ofKey ? 'data.key.geometry' : 'data.geometry';
         $shape->geometry(Fields::of($geometry, $path), $path);
 
-        return new self($this->id, $this->action, $this->mark, $this->base, $this->data, $this->seconds, $this->codebook, $this->suggestion, $shape);
+        return new self($this->id, $this->action, $this->mark, $this->base, $this->data, $this->seconds, $this->codebook, $this->suggestion, $shape, $this->source);
     }
 
     /** The same edit in the words of a later codebook. */
     public function translated(Remap $remap): self
     {
-        return new self($this->id, $this->action, $this->mark, $this->base, $this->mark === null ? $remap->saidData($this->data) : ($this->action === EditAction::Key ? $remap->keyData($this->data) : $remap->markData($this->mark, $this->data, $this->checked !== null)), $this->seconds, null, $this->suggestion, $this->checked);
+        return new self($this->id, $this->action, $this->mark, $this->base, $this->mark === null ? $remap->saidData($this->data) : ($this->action === EditAction::Key ? $remap->keyData($this->data) : $remap->markData($this->mark, $this->data, $this->checked !== null)), $this->seconds, null, $this->suggestion, $this->checked, $this->source);
     }
 
     /**

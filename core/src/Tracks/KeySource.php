@@ -10,5 +10,7 @@ enum KeySource: string
     case Hand = 'hand';
     case Copied = 'copied';
     case Followed = 'followed';
+    /** cut out of a rough box, or again with the last outline as a start */
+    case Cutout = 'cutout';
     case Model = 'model';
 }

@@ -41,6 +41,14 @@ final class NumberedClip
         (new Process($command, timeout: 120))->mustRun();
     }
 
+    /** @return list<float> the outline of the bar on a frame */
+    public static function bar(int $n): array
+    {
+        $x = (float) (($n * 7) % (self::WIDTH - 24));
+
+        return [$x, 60.0, $x + 24, 60.0, $x + 24, 160.0, $x, 160.0];
+    }
+
     /** A frame in gray: its number in blocks at the top left, below a bar of 24 × 100 px, from row 60 on, that moves 7 px a frame. */
     private static function frame(int $n): string
     {

@@ -285,9 +285,10 @@ export class Editor {
               ? {
                   action: 'create' as const,
                   data: { ...body(mark), ...(mark.stretches && { geometry: mark.geometry, place: mark.place }) },
-                  ...(suggestion && { suggestion })
+                  ...(suggestion && { suggestion }),
+                  ...helped(mark, null)
                 }
-              : { action: 'change' as const, data: difference(there, mark) })
+              : { action: 'change' as const, data: difference(there, mark), ...helped(mark, there) })
         }
       });
     }
@@ -392,4 +393,10 @@ function difference(before: Mark, after: Mark): Record<string, unknown> {
     ...(('geometry' in found || 'kind' in found) && { kind: after.kind, geometry: after.geometry }),
     ...('answers' in found && { class: after.class })
   };
+}
+
+/** What a hand did it with, where that is said anew. */
+function helped(mark: Mark, before: Mark | null): Pick<Schemas['Edit'], 'source'> {
+  const { source } = mark;
+  return source !== before?.source && (source === 'cutout' || source === 'patches' || source === 'fitted') ? { source } : {};
 }

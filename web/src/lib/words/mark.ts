@@ -55,7 +55,7 @@ export type TrackKey = {
   geometry: Shape['geometry'] | null;
   answers: Record<string, Answer>;
   hidden: boolean;
-  source: 'hand' | 'copied' | 'followed' | 'model';
+  source: 'hand' | 'copied' | 'followed' | 'cutout' | 'model';
   confidence: number | null;
 };
 /** What is said of the item as a whole. */

@@ -11,7 +11,7 @@
   const keys = $derived(own.plane.ports.editor.keys.of(m.id));
   const live = $derived((m.stretches && own.tracks.of(m.id)?.keys) ?? []);
   const fixed = (n: number) => n.toFixed(n % 1 ? 1 : 0);
-  const sources = { hand: 'by hand', copied: 'carried', followed: 'followed', model: 'by a model' } as const;
+  const sources = { hand: 'by hand', copied: 'carried', followed: 'followed', cutout: 'cut out', model: 'by a model' } as const;
   /** of a long list what lies round the playhead */
   const MOST = 60;
   const at = $derived(live.findIndex((k) => k.place >= own.clock.frame));

@@ -17,7 +17,7 @@ use Skeno\Core\Fields;
  * Cuts out what is in a rough box. Nothing is stored but what the next click of the same hand goes on from: that may be lost at any time, since
  * every request says all that was asked so far.
  */
-final class CutOut
+final class CutFromBox
 {
     public function __construct(private readonly Views $views)
     {

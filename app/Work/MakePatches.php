@@ -1,0 +1,44 @@
+<?php
+
+declare(strict_types=1);
+
+namespace App\Work;
+
+use App\Files\AssetStore;
+use App\Files\Views;
+use App\Models\Item;
+use Skeno\Core\Fields;
+use Skeno\Core\InvalidValue;
+use Skeno\Core\Patches\Patches;
+
+/** The patches of a part of a picture: worked out when they are first asked for, which a bench does before they are needed, and kept. */
+final class MakePatches
+{
+    public function __construct(private readonly Views $views, private readonly AssetStore $assets)
+    {
+    }
+
+    /**
+     * @param  Fields  $in  `{side, x, y, width, height, step, place?}`: px across a patch and the part, in px of the picture; px of the picture for one of the part as it is looked at
+     * @return string a file: `Patches::bytes`, compressed by gzip
+     *
+     * @throws InvalidValue
+     */
+    public function __invoke(Item $item, Fields $in): string
+    {
+        $asset = $item->asset;
+        $places = $item->places();
+        $place = $places === null ? null : $in->int('place', 0, $places - 1);
+        $step = $in->int('step', 1, 64);
+        $side = $in->int('side', 4, 400);
+        [$x, $y] = [$in->int('x', 0, $asset->width - 1), $in->int('y', 0, $asset->height - 1)];
+        [$width, $height] = [$in->int('width', 1, $asset->width - $x), $in->int('height', 1, $asset->height - $y)];
+        [$columns, $rows] = [intdiv($width + $step - 1, $step), intdiv($height + $step - 1, $step)];
+        if ($columns * $rows > Patches::MOST_PIXELS) {
+            throw InvalidValue::at('step', $step, 'a step at which the part has at most '.Patches::MOST_PIXELS.' pixels');
+        }
+        $name = implode('-', [$place ?? 'picture', $x, $y, $width, $height, $step, $side]);
+
+        return $this->assets->made(AssetStore::path($asset->sha256)."-patches/{$name}.gz", fn (): string => (string) gzencode(Patches::of($this->views->colours($asset, $place, $x, $y, $width, $height, $columns, $rows), $side)->bytes(), 6));
+    }
+}
