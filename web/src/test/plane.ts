@@ -153,6 +153,7 @@ type Options = {
   document?: Document;
   overlays?: Overlay[];
   compute?: PlanePorts['compute'];
+  cutOut?: PlanePorts['cutOut'];
   kept?: Kept;
 };
 /** A flat item as it lies on the bench, without bench or server. */
@@ -197,6 +198,7 @@ export function laid({ marks = [], said = {}, mode = 'label', active = 'apple', 
       overlays: () => more.overlays ?? [],
       say,
       compute: more.compute ?? (() => Promise.reject(new Error('nobody computes here'))),
+      cutOut: more.cutOut ?? (() => Promise.reject(new Error('nobody cuts out here'))),
       tellSeen: () => Promise.resolve(),
       pin: (at) => void pins.push(at)
     },

@@ -9,7 +9,7 @@ import { Kept } from '$lib/edits/kept';
 import { OpenQuestions } from '$lib/edits/open-questions.svelte';
 import type { Outbox, Outcome } from '$lib/edits/outbox.svelte';
 import type { BenchPorts, Kind, Media, Surface, Todo } from '$lib/kinds/kind';
-import type { Finding, Mark } from '$lib/words/mark';
+import type { Finding, Mark, Shape } from '$lib/words/mark';
 import type { Words } from '$lib/words/words.svelte';
 import { Earlier } from './earlier.svelte';
 import { Suggestions } from './suggestions.svelte';
@@ -146,6 +146,17 @@ export class Opened {
             }
           })
         ),
+      cutOut: async ({ box, strokes, loose, as }, signal, place) => {
+        const body = {
+          box,
+          strokes: strokes.map(({ adds, points }) => ({ adds, points })),
+          loose,
+          as,
+          ...(place !== undefined && { place })
+        };
+        const { kind, geometry, ...said } = await ask(api.POST('/projects/{project}/turns/{turn}/cut-out', { ...this.path, body, signal }));
+        return { ...said, shape: geometry ? ({ kind, geometry } as Shape) : null };
+      },
       tellSeen: (cells) => ask(api.PUT('/projects/{project}/turns/{turn}/seen', { ...this.path, body: { cells } })),
       pin: (at) => this.talk.pin(at),
       page: (name) => bench.page(name)

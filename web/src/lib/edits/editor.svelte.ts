@@ -130,7 +130,9 @@ export class Editor {
       } else if (edit.action === 'delete') now.delete(edit.mark);
       else {
         const there = now.get(edit.mark) ?? (edit.action === 'create' ? blank(edit.mark) : null);
-        const mark = there && ({ ...there, ...(edit.data as Partial<Mark>), author: this.place.user, source: 'hand' } as Mark);
+        const mark =
+          there &&
+          ({ ...there, ...(edit.data as Partial<Mark>), author: this.place.user, source: edit.source ?? byHand(there.source) } as Mark);
         if (mark) now.set(edit.mark, mark);
         const first = mark && edit.action === 'create' && edit.base === 0 ? firstKey(mark) : null;
         if (first) {
@@ -265,7 +267,7 @@ export class Editor {
         continue;
       }
       const there = this.marks.get(subject) ?? (this.#gone.has(subject) ? null : (before as Mark | null));
-      const mark = after === null ? null : ({ ...after, author: this.place.user, source: 'hand' } as Mark);
+      const mark = after === null ? null : ({ ...after, author: this.place.user, source: byHand(after.source) } as Mark);
       shown.push({ id: subject, mark });
       if (mark === null) this.#gone.add(subject);
       else this.#gone.delete(subject);
@@ -357,7 +359,15 @@ const turned = (steps: readonly Step[]): Step[] => [...steps].reverse().map((s) 
 /** The key a track begins with: what was drawn. */
 const firstKey = (mark: Mark): TrackKey | null =>
   mark.stretches && mark.place !== null
-    ? { mark: mark.id, place: mark.place, geometry: mark.geometry, answers: {}, hidden: false, source: 'hand', confidence: null }
+    ? {
+        mark: mark.id,
+        place: mark.place,
+        geometry: mark.geometry,
+        answers: {},
+        hidden: false,
+        source: mark.source === 'cutout' ? 'cutout' : 'hand',
+        confidence: null
+      }
     : null;
 const keyOf = (edit: Schemas['Edit']): TrackKey | null => {
   const { place, key } = edit.data as { place: number; key: Partial<TrackKey> | null };
@@ -395,6 +405,8 @@ function difference(before: Mark, after: Mark): Record<string, unknown> {
   };
 }
 
+/** What a mark came from once a hand has been at it. */
+const byHand = (source: string): string => (source === 'import' || source === 'model' ? 'hand' : source);
 /** What a hand did it with, where that is said anew. */
 function helped(mark: Mark, before: Mark | null): Pick<Schemas['Edit'], 'source'> {
   const { source } = mark;

@@ -15,7 +15,7 @@
 
   let { plane, ground, name }: { plane: Plane; ground: Ground; name: string } = $props();
   // one item, one stage: the page makes another for the next
-  const { sight, pointer, ports, show, drawing, assist, nudge, looked } = untrack(() => plane);
+  const { sight, pointer, ports, show, drawing, assist, nudge, looked, cutout } = untrack(() => plane);
   const { hand, words, editor, findings } = ports;
 
   /** Screen px round what is shown that are drawn too. */
@@ -140,7 +140,11 @@
       pointer.panning,
       drawing.mode,
       drawing.shape,
+      drawing.cutting,
       drawing.paint,
+      cutout.state,
+      cutout.found,
+      cutout.adds,
       ports.chosen.active,
       assist.proposal,
       assist.air
@@ -149,7 +153,7 @@
   });
 
   const tag = $derived.by(() => {
-    void [plane.beat, hand.selected, drawing.stroke, drawing.follow, drawing.together, sight.view];
+    void [plane.beat, hand.selected, drawing.stroke, drawing.follow, drawing.together, sight.view, cutout.adds, cutout.state];
     if (!pointer.at || pointer.panning) return null;
     if (pointer.grabs) return { word: 'pan', color: '' };
     const { doubt } = assist;
@@ -213,6 +217,8 @@
   onpointerleave={() => pointer.leave()}
   onwheel={(e) => {
     e.preventDefault();
+    // with Shift held browsers may call it sideways
+    if (e.shiftKey && plane.acted(() => plane.tool.dial?.((e.deltaY || e.deltaX) < 0 ? 1 : -1))) return;
     pointer.wheel(on(e), e.deltaY);
   }}
   ondblclick={closer}

@@ -35,6 +35,7 @@ import {
   Ruler,
   Scan,
   ScanEye,
+  ScissorsLineDashed,
   Sparkles,
   Spline,
   SquareDashed,
@@ -74,17 +75,17 @@ export class PlaneCaps {
     const { drawing, show, ports } = this.plane;
     const own = ports.words.kindsOf(ports.chosen.active);
     const drawn = drawing.mode === 'draw' && this.plane.editable;
-    const next = drawn ? own[(own.indexOf(drawing.shape) + 1) % Math.max(1, own.length)] : undefined;
+    const next = drawn ? drawing.nextWay : null;
     return [
       { code: 'KeyQ', word: 'pick', icon: MousePointer2, lit: drawing.mode === 'pick', press: () => (drawing.mode = 'pick') },
       { code: 'KeyW', word: 'pan', icon: Hand, lit: drawing.mode === 'hand', press: () => (drawing.mode = 'hand') },
       {
         code: 'KeyE',
-        word: shapes[drawing.shape].replace('cuboid on a picture', 'cuboid'),
-        icon: icons[drawing.shape],
+        word: drawing.cutting ? 'cut-out' : shapes[drawing.shape].replace('cuboid on a picture', 'cuboid'),
+        icon: drawing.cutting ? ScissorsLineDashed : icons[drawing.shape],
         lit: drawn,
         off: this.#look ?? (own.length === 0 ? 'no class is drawn on pictures' : undefined),
-        hint: next && next !== drawing.shape ? `again: ${shapes[next]}` : undefined,
+        hint: next ? `again: ${next.cutting ? 'cut-out' : shapes[next.shape]}` : undefined,
         press: () => this.#draw()
       },
       {
@@ -100,7 +101,7 @@ export class PlaneCaps {
     const { drawing, ports } = this.plane;
     drawing.takeShape();
     // a mask in hand is gone on with; another kind of mark is let go, so that the next drag draws
-    if (drawing.shape === 'mask' && ports.hand.mark?.kind !== 'mask') ports.hand.select(null);
+    if ((drawing.shape === 'mask' && ports.hand.mark?.kind !== 'mask') || drawing.cutting) ports.hand.select(null);
   }
 
   /** A, D, F, G: what is done with what is in hand. */
@@ -108,7 +109,8 @@ export class PlaneCaps {
     const { drawing, ports } = this.plane;
     const drawn = drawing.mode === 'draw' && this.plane.editable;
     if (drawn && this.plane.isDrawing && this.plane.tool === this.plane.tools.outline) return { name: 'outline', caps: this.#outline() };
-    if (drawn && drawing.shape === 'mask') return { name: 'mask', caps: this.#paint() };
+    if (drawn && this.plane.cutout.isOpen) return { name: 'cut-out', caps: this.#cutout() };
+    if (drawn && drawing.shape === 'mask' && !drawing.cutting) return { name: 'mask', caps: this.#paint() };
     const { hand } = ports;
     const none = this.#look ?? (hand.size > 0 ? undefined : 'pick a mark first');
     const node = hand.one?.kind === 'skeleton' && hand.point?.startsWith('n:') ? hand.point.slice(2) : null;
@@ -137,7 +139,9 @@ export class PlaneCaps {
           off: none,
           press: () => this.plane.forms.remove()
         },
-        ...(drawn && (drawing.shape === 'polygon' || drawing.shape === 'polyline') && hand.size === 0 ? [this.#corners('KeyG')] : [])
+        ...(drawn && !drawing.cutting && (drawing.shape === 'polygon' || drawing.shape === 'polyline') && hand.size === 0
+          ? [this.#corners('KeyG')]
+          : [])
       ]
     };
   }
@@ -146,7 +150,8 @@ export class PlaneCaps {
   view(): { name: string; caps: Cap[] } {
     const { drawing, sight, ports, looked, show } = this.plane;
     const drawn = drawing.mode === 'draw' && this.plane.editable;
-    if (drawn && drawing.shape === 'mask') return { name: 'brush', caps: this.#brush() };
+    if (drawn && this.plane.cutout.isOpen) return { name: 'its edge', caps: this.#edge() };
+    if (drawn && drawing.shape === 'mask' && !drawing.cutting) return { name: 'brush', caps: this.#brush() };
     const whole: Cap = { code: 'KeyZ', word: 'whole', icon: Maximize, hint: 'again: back to where you were', press: () => sight.toggle() };
     const over = ports.overlays();
     const mark = ports.hand.mark;
@@ -183,6 +188,55 @@ export class PlaneCaps {
     return { name: 'view', caps: [whole, closer] };
   }
 
+  /** While something is being cut out. */
+  #cutout(): Cap[] {
+    const { cutout, drawing } = this.plane;
+    const says = (code: string, word: string, adds: boolean, icon: typeof Check): Cap => ({
+      code,
+      word,
+      icon,
+      lit: cutout.adds === adds,
+      press: () => (cutout.adds = adds)
+    });
+    return [
+      says('KeyA', 'add', true, SquarePlus),
+      says('KeyD', 'take away', false, SquareMinus),
+      {
+        code: 'KeyF',
+        word: drawing.shape === 'mask' ? 'as a mask' : 'as an outline',
+        icon: drawing.shape === 'mask' ? Brush : Pentagon,
+        hint: 'again: the other',
+        off:
+          this.plane.ports.words.kindsOf(this.plane.ports.chosen.active).filter((k) => k === 'polygon' || k === 'mask').length > 1
+            ? undefined
+            : 'the class has one only',
+        press: () => {
+          if (drawing.otherArea()) cutout.again();
+        }
+      }
+    ];
+  }
+  #edge(): Cap[] {
+    const { cutout } = this.plane;
+    const loose = cutout.state?.loose ?? 0;
+    return [
+      { code: 'KeyZ', word: 'tighter', icon: Minus, again: true, hint: 'or Shift and wheel', press: () => cutout.dial(-0.5) },
+      {
+        code: 'KeyX',
+        word: loose === 0 ? 'looser' : `looser: ${loose > 0 ? '+' : '−'}${Math.abs(loose)}`,
+        icon: Plus,
+        again: true,
+        press: () => cutout.dial(0.5)
+      },
+      {
+        code: 'KeyB',
+        word: cutout.failed === '' ? 'take it' : 'try again',
+        icon: Check,
+        off: cutout.failed !== '' || cutout.found?.shape ? undefined : cutout.working ? 'it is being worked out' : 'nothing was found',
+        press: () => void this.plane.acted(() => this.plane.tools.cutout.finish())
+      }
+    ];
+  }
   /** While an outline is being drawn. */
   #outline(): Cap[] {
     const { drawing } = this.plane;

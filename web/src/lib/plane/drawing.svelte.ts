@@ -12,6 +12,8 @@ export type PaintMode = 'paint' | 'erase' | 'add outline' | 'cut outline' | 'fil
 export class Drawing {
   mode = $state<Mode>('pick');
   shape = $state<Kind>('box');
+  /** the shape is cut out of a rough box instead of drawn */
+  cutting = $state(false);
   stroke = $state<Stroke>('new');
   /** which stretch of an outline is redrawn: the shorter, or the other */
   otherStretch = $state(false);
@@ -27,7 +29,7 @@ export class Drawing {
     claim: false,
     wide: false
   });
-  #shapeBefore = new Map<string, Kind>();
+  #before = new Map<string, { shape: Kind; cutting: boolean }>();
   #justChosen = false;
 
   constructor(
@@ -45,20 +47,52 @@ export class Drawing {
   fit(): void {
     const own = this.words.kindsOf(this.chosen.active);
     if (!own.includes(this.shape)) this.shape = own[0] ?? 'box';
+    this.cutting = this.cutting && this.#areas.length > 0;
+    if (this.cutting && !this.#areas.includes(this.shape)) this.shape = this.#areas[0]!;
+  }
+  /** Shapes of the class in hand that can be cut out. */
+  get #areas(): Kind[] {
+    return this.words.kindsOf(this.chosen.active).filter((kind) => kind === 'polygon' || kind === 'mask');
+  }
+  /** What the key of the shape goes through: the shapes of the class in hand, and the cut-out where one of them is an area. */
+  get ways(): { shape: Kind; cutting: boolean }[] {
+    const areas = this.#areas;
+    return [
+      ...this.words.kindsOf(this.chosen.active).map((shape) => ({ shape, cutting: false })),
+      ...(areas.length > 0 ? [{ shape: areas.includes(this.shape) ? this.shape : areas.at(-1)!, cutting: true }] : [])
+    ];
+  }
+  /** The way after the one in hand. */
+  get nextWay(): { shape: Kind; cutting: boolean } | null {
+    const { ways } = this;
+    const at = ways.findIndex((way) => way.cutting === this.cutting && (this.cutting || way.shape === this.shape));
+    return ways.length > 1 ? ways[(at + 1) % ways.length]! : null;
+  }
+  /** Cut out as the other shape a class may have; false when it has one only. */
+  otherArea(): boolean {
+    const other = this.#areas.find((kind) => kind !== this.shape);
+    if (!other) return false;
+    this.shape = other;
+    this.#remember();
+    return true;
+  }
+  #remember(): void {
+    this.#before.set(this.chosen.active, { shape: this.shape, cutting: this.cutting });
   }
   /** Another class has come into hand. */
   chose(): void {
     this.#justChosen = true;
-    this.shape = this.#shapeBefore.get(this.chosen.active) ?? this.shape;
+    const before = this.#before.get(this.chosen.active);
+    if (before) ({ shape: this.shape, cutting: this.cutting } = before);
     this.fit();
   }
   /** The tool for the class in hand; again: its next shape. */
   takeShape(): void {
-    const own = this.words.kindsOf(this.chosen.active);
+    const next = this.nextWay;
     // right after a class was chosen the key only takes the tool: who presses it by habit gets what the deck shows
-    if (this.mode === 'draw' && own.length > 1 && !this.#justChosen) this.shape = own[(own.indexOf(this.shape) + 1) % own.length]!;
+    if (this.mode === 'draw' && next && !this.#justChosen) ({ shape: this.shape, cutting: this.cutting } = next);
     this.#justChosen = false;
-    this.#shapeBefore.set(this.chosen.active, this.shape);
+    this.#remember();
     this.mode = 'draw';
     this.stroke = 'new';
   }
@@ -73,6 +107,7 @@ export class Drawing {
   redraw(stroke: Stroke): void {
     this.mode = 'draw';
     this.shape = 'polygon';
+    this.cutting = false;
     this.stroke = stroke;
     this.otherStretch = false;
   }

@@ -37,15 +37,15 @@ export class Forms {
   /** The mask that is being painted. */
   get painted(): Extract<Mark, { kind: 'mask' }> | null {
     const mark = this.ports.hand.one;
-    return this.drawing.mode === 'draw' && this.drawing.shape === 'mask' && mark?.kind === 'mask' ? mark : null;
+    return this.drawing.mode === 'draw' && this.drawing.shape === 'mask' && !this.drawing.cutting && mark?.kind === 'mask' ? mark : null;
   }
 
   #change(steps: { before: Mark | null; after: Mark | null }[]): void {
     if (!this.editable) return;
     this.ports.editor.change(steps.map((s) => ({ subject: (s.before ?? s.after)!.id, item: this.ports.item.id, ...s })));
   }
-  /** A mark of the class in hand that is not on the item yet. */
-  #begun(shape: Shape): Mark {
+  /** A mark of the class in hand that is not on the item yet. @param source what it was done with */
+  #begun(shape: Shape, source = 'hand'): Mark {
     return {
       ...shape,
       id: ulid(),
@@ -58,13 +58,13 @@ export class Forms {
       place: null,
       revision: 0,
       author: this.ports.user,
-      source: 'hand'
+      source
     } as Mark;
   }
-  draw(shape: Shape): void {
+  draw(shape: Shape, source?: 'cutout' | 'fitted'): void {
     if (!this.editable) return;
     if (!this.ports.chosen.active) return this.ports.say('the codebook has no class that is drawn on pictures yet');
-    const mark = this.#begun(shape);
+    const mark = this.#begun(shape, source);
     this.#change([{ before: null, after: mark }]);
     this.ports.hand.select(mark.id);
     this.ports.asking.openNext(true);

@@ -17,6 +17,7 @@ export function planeKeys(plane: Plane): Layer {
     else pointer.step({ x: x * by, y: y * by });
   }
   function chord(e: KeyboardEvent): boolean {
+    if (e.code === 'KeyZ') return plane.acted(() => (e.shiftKey ? plane.tool.redo?.() : plane.tool.undo?.()));
     if (e.code === 'KeyC') {
       // text marked on the page is copied as text
       if ((getSelection()?.toString() ?? '') !== '') return false;
@@ -57,7 +58,7 @@ export function planeKeys(plane: Plane): Layer {
     escape: () => {
       nudge.end();
       if (assist.clear()) return true;
-      if (pointer.escape()) return true;
+      if (pointer.escape() || plane.cutout.leave()) return true;
       if (ports.hand.point !== null) {
         ports.hand.point = null;
         return true;

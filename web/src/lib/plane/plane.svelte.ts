@@ -2,6 +2,7 @@ import { bounds, describe, short, shapeOf } from './shapes';
 import { anchor as anchorOf } from './shapes';
 import type { Mark, Point } from '$lib/words/mark';
 import { Assist } from './assist.svelte';
+import { Cutout } from './cutout.svelte';
 import { coverage, coverageWords, type Coverage } from './coverage';
 import type { Drawing } from './drawing.svelte';
 import { Forms } from './forms';
@@ -23,6 +24,7 @@ export class Plane {
   readonly nudge: Nudge;
   readonly looked: Looked;
   readonly pointer: Pointer;
+  readonly cutout: Cutout;
   readonly tools: ReturnType<typeof toolbox>;
   /** counts the changes of what a tool has begun, which is plain state of its own: the deck and the stage look again */
   beat = $state(0);
@@ -41,14 +43,18 @@ export class Plane {
     this.nudge = new Nudge(this.forms);
     this.looked = new Looked(this.sight, ports.seen, ports.mode === 'look' ? null : ports.tellSeen);
     drawing.begin(ports.mode === 'label');
-    this.tools = toolbox({
-      ...ports,
-      sight: this.sight,
-      drawing,
-      nearby: this.nearby,
-      forms: this.forms,
-      pin: ports.pin
-    });
+    this.cutout = new Cutout(ports.cutOut, () => (drawing.shape === 'mask' ? 'mask' : 'polygon'));
+    this.tools = toolbox(
+      {
+        ...ports,
+        sight: this.sight,
+        drawing,
+        nearby: this.nearby,
+        forms: this.forms,
+        pin: ports.pin
+      },
+      this.cutout
+    );
     this.pointer = new Pointer(this);
     hand.on(() => this.nudge.end());
     this.#ends.push(
@@ -60,6 +66,7 @@ export class Plane {
   }
   close(): void {
     this.nudge.end();
+    this.cutout.leave();
     for (const end of this.#ends) end();
     this.nearby.close();
   }
@@ -68,14 +75,16 @@ export class Plane {
     return this.ports.mode !== 'look';
   }
   get tool(): StageTool {
-    const { mode, shape } = this.drawing;
+    const { mode, shape, cutting } = this.drawing;
+    if (mode === 'draw' && cutting && this.editable) return this.tools.cutout;
     if (mode === 'draw') return this.editable ? this.tools.shapes[shape] : this.tools.modes.pick;
     return this.editable || mode === 'hand' ? this.tools.modes[mode] : this.tools.modes.pick;
   }
   /** Something is being drawn that another key would not finish. */
   get isDrawing(): boolean {
     void this.beat;
-    return this.tool.busy?.() ?? false;
+    // also where another tool was taken meanwhile
+    return (this.tool.busy?.() ?? false) || this.cutout.isOpen;
   }
   /** Runs something on the tool in hand and lets everybody look again. */
   acted(act: () => boolean | undefined): boolean {

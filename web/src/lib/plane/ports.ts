@@ -1,4 +1,5 @@
 import type { Schemas } from '$lib/api/client';
+import type { AskCutout } from './cutout.svelte';
 import type { Acts } from '$lib/edits/acts';
 import type { Asking } from '$lib/edits/asking.svelte';
 import type { Editor } from '$lib/edits/editor.svelte';
@@ -35,6 +36,8 @@ export type PlanePorts = {
   overlays: () => readonly Overlay[];
   say: (message: string) => void;
   compute: (mark: Mark, what: Computation) => Promise<Schemas['Computed']>;
+  /** the outline of what is in a rough box */
+  cutOut: AskCutout;
   tellSeen: (cells: string) => Promise<unknown>;
   pin: (at: (Point & { mark: string | null }) | null) => void;
 };

@@ -267,6 +267,7 @@ function at(ports: BenchPorts, frame: () => number, overlays: () => readonly Ove
     pins: () => ports.pins().filter((pin) => pin.place === null || pin.place === frame()),
     overlays,
     compute: (mark, what) => ports.compute(mark, { ...what, place: frame() }),
+    cutOut: (wish, signal) => ports.cutOut(wish, signal, frame()),
     tellSeen: () => Promise.resolve(),
     pin: (anchor) => ports.pin(anchor && { ...anchor, place: frame() })
   };

@@ -3,8 +3,25 @@
   import type { Surface } from '../kind';
   import type { Flat } from './flat.svelte';
   let { surface }: { surface: Surface } = $props();
-  const { assist } = $derived((surface as Surface & Flat).plane);
+  const { plane } = $derived(surface as Surface & Flat);
+  const { assist, cutout } = $derived(plane);
 </script>
+
+{#if cutout.isOpen}
+  <div class="say" role="status" aria-label="cut-out">
+    {#if cutout.failed !== ''}
+      not cut out: {cutout.failed}. What you have said is kept: Enter tries again, Esc leaves it, and you can draw it by hand.
+    {:else if cutout.slow}
+      the server takes long; Esc leaves it, and you can draw it by hand.
+    {:else if cutout.working}
+      cutting out…
+    {:else}
+      {cutout.found?.shape ? `${cutout.found.area.toLocaleString('en')} px` : 'nothing found'} by {cutout.inputs}
+      {cutout.inputs === 1 ? 'input' : 'inputs'}. Enter takes it; press where it lacks something.
+    {/if}
+    {#each cutout.doubts as doubt (doubt)}<div class="doubt">{doubt}</div>{/each}
+  </div>
+{/if}
 
 {#if assist.proposal}
   <div class="say" role="status">
@@ -36,5 +53,8 @@
     font-size: 13px;
     display: grid;
     gap: 5px;
+  }
+  .doubt {
+    color: var(--accent-text);
   }
 </style>

@@ -80,7 +80,8 @@ export class HandLayer {
     const { tool, forms, ports, drawing, show, assist, nudge } = this.plane;
     const { words, hand, chosen } = ports;
     const painted = forms.painted;
-    if (drawing.mode === 'draw' && forms.editable && drawing.shape !== 'mask') this.#guides(c, view);
+    if (drawing.mode === 'draw' && forms.editable && (drawing.cutting ? !this.plane.cutout.isOpen : drawing.shape !== 'mask'))
+      this.#guides(c, view);
     this.#hovered(c, view);
     if (tool instanceof PaintTool) this.#brush(c, view, tool, words.light(painted?.class ?? chosen.active), screen);
     const preview = tool.preview();
@@ -104,6 +105,7 @@ export class HandLayer {
       const mark = ports.editor.marks.get(id);
       stroke(c, pathOf(shape, view, []), words.light(mark?.class ?? ''), 1.5 * show.weight);
     }
+    for (const { adds, points } of preview?.strokes ?? []) this.#stroke(c, view, adds, points, preview!.color);
     if (preview?.line) this.#line(c, view, preview.line, preview.dots ?? [], preview.color);
     const mark = hand.one;
     if (!mark || show.hidden) return;
@@ -151,6 +153,27 @@ export class HandLayer {
       const r = i === 0 ? 5 : 2.5;
       c.fillRect(p.x - r, p.y - r, 2 * r, 2 * r);
     }
+  }
+  /** What a hand has said of a spot: a plus or a minus where it began, a line where it went on. */
+  #stroke(c: CanvasRenderingContext2D, view: View, adds: boolean, points: readonly number[], color: string): void {
+    const ink = adds ? color : '#f0845a';
+    const p = toScreen(view, { x: points[0]!, y: points[1]! });
+    if (points.length > 2) stroke(c, pathOf({ kind: 'polyline', geometry: { points: [...points] } }, view, []), ink, 3);
+    c.beginPath();
+    c.arc(p.x, p.y, 6, 0, 7);
+    c.fillStyle = 'rgba(23,27,26,.86)';
+    c.fill();
+    c.lineWidth = 1.5;
+    c.strokeStyle = ink;
+    c.stroke();
+    c.beginPath();
+    c.moveTo(p.x - 3, p.y);
+    c.lineTo(p.x + 3, p.y);
+    if (adds) {
+      c.moveTo(p.x, p.y - 3);
+      c.lineTo(p.x, p.y + 3);
+    }
+    c.stroke();
   }
   #handles(c: CanvasRenderingContext2D, view: View, shape: Shape, color: string): void {
     const { stage } = this.plane.sight;

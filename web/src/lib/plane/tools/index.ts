@@ -1,6 +1,8 @@
 import type { Kind } from '$lib/words/mark';
 import { BoxTool } from './box';
+import type { Cutout } from '../cutout.svelte';
 import { CuboidTool } from './cuboid';
+import { CutoutTool } from './cutout';
 import { EllipseTool } from './ellipse';
 import { OutlineTool } from './outline';
 import { PaintTool } from './paint';
@@ -12,10 +14,10 @@ import { TurnedBoxTool } from './turned-box';
 import { WholeTool } from './whole';
 
 export type { StageTool } from './tool';
-export { OutlineTool, PaintTool };
+export { CutoutTool, OutlineTool, PaintTool };
 
 /** One of each: the tool for the hand's mode, and for each kind of shape. */
-export function toolbox(at: ToolPorts) {
+export function toolbox(at: ToolPorts, cutout: Cutout) {
   const pick = new PickTool(at);
   const outline = new OutlineTool(at);
   const modes: Record<'pick' | 'hand' | 'pin' | 'whole', StageTool> = { pick, hand: pick, pin: new PinTool(at), whole: new WholeTool(at) };
@@ -30,5 +32,5 @@ export function toolbox(at: ToolPorts) {
     points: outline,
     mask: new PaintTool(at)
   };
-  return { at, modes, shapes, outline };
+  return { at, modes, shapes, outline, cutout: new CutoutTool(at, cutout) };
 }

@@ -40,6 +40,8 @@ export type Preview = {
   box?: Box;
   /** further marks that change with it */
   also?: { id: string; shape: Shape }[];
+  /** what a hand has said of single spots */
+  strokes?: readonly { adds: boolean; points: Ring }[];
 };
 
 /** A tool is a small state machine: pointer events in picture px go in, edits come out. */
@@ -56,6 +58,11 @@ export interface StageTool {
   finish?(): boolean;
   /** takes the last point back; false when nothing is being drawn */
   takeBack?(): boolean;
+  /** one step of what is being drawn back, or on again; false when there is none */
+  undo?(): boolean;
+  redo?(): boolean;
+  /** the wheel with Shift held, by one notch up or down; false when it means nothing here */
+  dial?(by: 1 | -1): boolean;
   /** something is being drawn, so the deck shows what can be done with it */
   busy?(): boolean;
   tag(p: Point): Tag;
