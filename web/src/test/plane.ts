@@ -154,6 +154,7 @@ type Options = {
   overlays?: Overlay[];
   compute?: PlanePorts['compute'];
   cutOut?: PlanePorts['cutOut'];
+  patches?: PlanePorts['patches'];
   kept?: Kept;
 };
 /** A flat item as it lies on the bench, without bench or server. */
@@ -199,6 +200,7 @@ export function laid({ marks = [], said = {}, mode = 'label', active = 'apple', 
       say,
       compute: more.compute ?? (() => Promise.reject(new Error('nobody computes here'))),
       cutOut: more.cutOut ?? (() => Promise.reject(new Error('nobody cuts out here'))),
+      patches: more.patches ?? (() => Promise.reject(new Error('nobody makes patches here'))),
       tellSeen: () => Promise.resolve(),
       pin: (at) => void pins.push(at)
     },

@@ -1,3 +1,4 @@
+import { whole } from '$lib/api/bytes';
 import { api, ask, type Schemas } from '$lib/api/client';
 import { Acts } from '$lib/edits/acts';
 import { Asking } from '$lib/edits/asking.svelte';
@@ -156,6 +157,12 @@ export class Opened {
         };
         const { kind, geometry, ...said } = await ask(api.POST('/projects/{project}/turns/{turn}/cut-out', { ...this.path, body, signal }));
         return { ...said, shape: geometry ? ({ kind, geometry } as Shape) : null };
+      },
+      patches: ({ x, y, width, height, step }, side, signal, place) => {
+        const query = new URLSearchParams(
+          Object.entries({ side, x, y, width, height, step, ...(place !== undefined && { place }) }).map(([k, v]) => [k, String(v)])
+        );
+        return whole(`/api/v1/projects/${project}/turns/${turn}/patches?${query}`, signal);
       },
       tellSeen: (cells) => ask(api.PUT('/projects/{project}/turns/{turn}/seen', { ...this.path, body: { cells } })),
       pin: (at) => this.talk.pin(at),

@@ -2,6 +2,7 @@ import type { AskFit } from '$lib/time/fit.svelte';
 import type { AskFollow } from '$lib/time/follow.svelte';
 import type { Schemas } from '$lib/api/client';
 import type { Found, Wish } from '$lib/plane/cutout.svelte';
+import type { PatchedPart } from '$lib/plane/patches.svelte';
 import type { Acts } from '$lib/edits/acts';
 import type { Asking } from '$lib/edits/asking.svelte';
 import type { Editor } from '$lib/edits/editor.svelte';
@@ -53,6 +54,8 @@ export type BenchPorts = {
   ) => Promise<Schemas['Computed']>;
   /** the outline of what is in a rough box, at a place of the axis */
   cutOut: (wish: Wish, signal: AbortSignal, place?: number) => Promise<Found>;
+  /** small regions of a part of the picture that follow its edges, at a place of the axis */
+  patches: (part: PatchedPart, side: number, signal: AbortSignal, place?: number) => Promise<ArrayBuffer>;
   /** what the core works out between two keys of a track, from one place to another */
   between: (mark: Mark, keys: { from: TrackKey; to: TrackKey }, first: number, last: number) => Promise<Mark['geometry'][]>;
   /** where an object is on the next frames, by its looks */

@@ -15,7 +15,7 @@
 
   let { plane, ground, name }: { plane: Plane; ground: Ground; name: string } = $props();
   // one item, one stage: the page makes another for the next
-  const { sight, pointer, ports, show, drawing, assist, nudge, looked, cutout } = untrack(() => plane);
+  const { sight, pointer, ports, show, drawing, assist, nudge, looked, cutout, patches } = untrack(() => plane);
   const { hand, words, editor, findings } = ports;
 
   /** Screen px round what is shown that are drawn too. */
@@ -80,8 +80,20 @@
     rest = setTimeout(() => {
       all();
       if (ground.ready) looked.look();
+      if (patched) patches.ahead();
     }, REST);
   }
+  /** masks are painted here: patches are wanted before they are asked for */
+  const patched = $derived(
+    ground.ready && ports.mode !== 'look' && drawing.mode === 'draw' && drawing.shape === 'mask' && !drawing.cutting
+  );
+  $effect(() => {
+    // of a clip those of the frame that is shown
+    void [patched, ports.place?.(), ground.version];
+    untrack(() => {
+      if (patched && (ports.place === undefined || drawing.paint.patches)) patches.ahead();
+    });
+  });
 
   function paint() {
     frame = 0;
@@ -145,6 +157,9 @@
       cutout.state,
       cutout.found,
       cutout.adds,
+      patches.now,
+      patches.version,
+      patches.strength,
       ports.chosen.active,
       assist.proposal,
       assist.air
@@ -153,7 +168,19 @@
   });
 
   const tag = $derived.by(() => {
-    void [plane.beat, hand.selected, drawing.stroke, drawing.follow, drawing.together, sight.view, cutout.adds, cutout.state];
+    void [
+      plane.beat,
+      hand.selected,
+      drawing.stroke,
+      drawing.follow,
+      drawing.together,
+      sight.view,
+      cutout.adds,
+      cutout.state,
+      drawing.paint,
+      patches.now,
+      patches.failed
+    ];
     if (!pointer.at || pointer.panning) return null;
     if (pointer.grabs) return { word: 'pan', color: '' };
     const { doubt } = assist;
@@ -218,7 +245,7 @@
   onwheel={(e) => {
     e.preventDefault();
     // with Shift held browsers may call it sideways
-    if (e.shiftKey && plane.acted(() => plane.tool.dial?.((e.deltaY || e.deltaX) < 0 ? 1 : -1))) return;
+    if ((e.shiftKey || e.altKey) && plane.acted(() => plane.tool.dial?.((e.deltaY || e.deltaX) < 0 ? 1 : -1, e.altKey))) return;
     pointer.wheel(on(e), e.deltaY);
   }}
   ondblclick={closer}

@@ -3,6 +3,8 @@ import { shapes } from '$lib/words/codebook';
 import type { Kind } from '$lib/words/mark';
 import type { PaintMode, Stroke } from './drawing.svelte';
 import type { Plane } from './plane.svelte';
+import { SIDES } from './patches.svelte';
+import { PaintTool } from './tools';
 import { pointKeysOf, shapeOf } from './shapes';
 import {
   Box as BoxIcon,
@@ -21,6 +23,7 @@ import {
   GitCompare,
   Hand,
   Hash,
+  Hexagon,
   Layers,
   Magnet,
   Maximize,
@@ -38,6 +41,7 @@ import {
   ScissorsLineDashed,
   Sparkles,
   Spline,
+  Split,
   SquareDashed,
   SquareMinus,
   SquarePlus,
@@ -298,19 +302,62 @@ export class PlaneCaps {
       press: () => drawing.setPaint({ mode: to })
     });
     const cuts = drawing.paint.mode === 'cut outline';
+    const { mask: tool } = this.plane.tools.shapes;
+    const patching = tool instanceof PaintTool && tool.isPatching;
     return [
       mode('KeyA', 'paint', 'paint', Brush),
       mode('KeyD', 'erase', 'erase', Eraser),
+      patching
+        ? {
+            code: 'KeyF',
+            word: 'split',
+            icon: Split,
+            hint: 'the patch under the pointer, where it holds two things',
+            off: this.plane.patches.now ? undefined : 'the patches are not here yet',
+            press: () => void tool.split()
+          }
+        : {
+            ...mode('KeyF', cuts ? 'cut outline' : 'add outline', cuts ? 'cut outline' : 'add outline', cuts ? SquareMinus : SquarePlus),
+            hint: `again: ${cuts ? 'add' : 'cut'}`,
+            press: () => drawing.setPaint({ mode: drawing.paint.mode === 'add outline' ? 'cut outline' : 'add outline' })
+          },
       {
-        ...mode('KeyF', cuts ? 'cut outline' : 'add outline', cuts ? 'cut outline' : 'add outline', cuts ? SquareMinus : SquarePlus),
-        hint: `again: ${cuts ? 'add' : 'cut'}`,
-        press: () => drawing.setPaint({ mode: drawing.paint.mode === 'add outline' ? 'cut outline' : 'add outline' })
-      },
-      mode('KeyG', 'fill', 'fill', PaintBucket)
+        code: 'KeyG',
+        word: 'patches',
+        icon: Hexagon,
+        lit: drawing.paint.patches,
+        hint: 'regions that follow edges, in place of the brush',
+        press: () => {
+          const patches = !drawing.paint.patches;
+          const drawn = drawing.paint.mode === 'paint' || drawing.paint.mode === 'erase';
+          drawing.setPaint({ patches, ...(!drawn && { mode: 'paint' }) });
+          if (patches) this.plane.patches.ahead();
+        }
+      }
     ];
   }
   #brush(): Cap[] {
-    const { drawing } = this.plane;
+    const { drawing, patches } = this.plane;
+    const { mask: tool } = this.plane.tools.shapes;
+    if (tool instanceof PaintTool && tool.isPatching)
+      return [
+        {
+          code: 'KeyZ',
+          word: 'smaller',
+          icon: Minus,
+          off: patches.size > 0 ? undefined : 'these are the smallest',
+          hint: 'or Shift and wheel',
+          press: () => patches.larger(-1)
+        },
+        {
+          code: 'KeyX',
+          word: `larger: ${SIDES[patches.size]}`,
+          icon: Plus,
+          off: patches.size < SIDES.length - 1 ? undefined : 'these are the largest',
+          press: () => patches.larger(1)
+        },
+        { code: 'KeyB', word: 'mask…', icon: Ellipsis, press: () => this.page('mask') }
+      ];
     return [
       { code: 'KeyZ', word: 'smaller', icon: Minus, again: true, press: () => drawing.larger(1 / 1.25) },
       { code: 'KeyX', word: `larger: ${drawing.paint.size}`, icon: Plus, again: true, press: () => drawing.larger(1.25) },

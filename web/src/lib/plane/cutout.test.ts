@@ -93,7 +93,7 @@ describe('cutting out', () => {
     press(60, 60);
     asked[1]!.answer(square(46));
     await settled();
-    expect(plane.tool.dial!(1)).toBe(true);
+    expect(plane.tool.dial!(1, false)).toBe(true);
     expect(asked.at(-1)!.wish.loose).toBe(0.5);
     asked[2]!.answer(square(47));
     await settled();
@@ -117,9 +117,9 @@ describe('cutting out', () => {
   });
   it('the dial stops at its ends, and means nothing while nothing is open', async () => {
     const { asked, plane, drag, cutout } = cutting();
-    expect(plane.tool.dial!(1)).toBe(false);
+    expect(plane.tool.dial!(1, false)).toBe(false);
     drag([40, 40], [100, 100]);
-    for (let i = 0; i < 30; i++) plane.tool.dial!(-1);
+    for (let i = 0; i < 30; i++) plane.tool.dial!(-1, false);
     expect(cutout.state?.loose).toBe(-4);
     asked[0]!.answer(square(45));
     await settled();

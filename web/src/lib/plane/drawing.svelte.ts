@@ -23,11 +23,13 @@ export class Drawing {
   follow = $state(true);
   /** whether points that neighbours share are moved together */
   together = $state(true);
-  paint = $state.raw<{ mode: PaintMode; size: number; claim: boolean; wide: boolean }>({
+  /** `patches`: the brush lays whole patches instead of a disc */
+  paint = $state.raw<{ mode: PaintMode; size: number; claim: boolean; wide: boolean; patches: boolean }>({
     mode: 'paint',
     size: 24,
     claim: false,
-    wide: false
+    wide: false,
+    patches: false
   });
   #before = new Map<string, { shape: Kind; cutting: boolean }>();
   #justChosen = false;

@@ -79,10 +79,10 @@ export class Forms {
     ]);
   }
   /** One stroke of the brush: the mask in hand changes, or begins; masks it claims pixels from change with it. */
-  painting(shape: Extract<Shape, { kind: 'mask' }>, claimed: { mark: Mark; edges: Edges }[]): void {
+  painting(shape: Extract<Shape, { kind: 'mask' }>, claimed: { mark: Mark; edges: Edges }[], source?: 'patches'): void {
     const { width, height } = this.ports.item;
     const mine = this.painted;
-    const after = mine ? ({ ...mine, ...shape } as Mark) : this.#begun(shape);
+    const after = mine ? ({ ...mine, ...shape, ...(source && { source }) } as Mark) : this.#begun(shape, source);
     const steps = claimed.map(({ mark, edges }) => ({
       before: mark,
       after: edges.length === 0 ? null : ({ ...mark, geometry: toMask(edges, width, height) } as Mark)

@@ -10,6 +10,7 @@ import { Looked } from './looked.svelte';
 import { Nearby } from './nearby';
 import { Nudge } from './nudge.svelte';
 import { Pointer } from './pointer.svelte';
+import { Patches } from './patches.svelte';
 import type { Overlay, PlanePorts } from './ports';
 import type { Show } from './show.svelte';
 import { Sight } from './sight.svelte';
@@ -25,6 +26,7 @@ export class Plane {
   readonly looked: Looked;
   readonly pointer: Pointer;
   readonly cutout: Cutout;
+  readonly patches: Patches;
   readonly tools: ReturnType<typeof toolbox>;
   /** counts the changes of what a tool has begun, which is plain state of its own: the deck and the stage look again */
   beat = $state(0);
@@ -44,6 +46,7 @@ export class Plane {
     this.looked = new Looked(this.sight, ports.seen, ports.mode === 'look' ? null : ports.tellSeen);
     drawing.begin(ports.mode === 'label');
     this.cutout = new Cutout(ports.cutOut, () => (drawing.shape === 'mask' ? 'mask' : 'polygon'));
+    this.patches = new Patches(ports.patches, this.sight, () => ports.place?.() ?? null);
     this.tools = toolbox(
       {
         ...ports,
@@ -53,7 +56,8 @@ export class Plane {
         forms: this.forms,
         pin: ports.pin
       },
-      this.cutout
+      this.cutout,
+      this.patches
     );
     this.pointer = new Pointer(this);
     hand.on(() => this.nudge.end());
@@ -67,6 +71,7 @@ export class Plane {
   close(): void {
     this.nudge.end();
     this.cutout.leave();
+    this.patches.close();
     for (const end of this.#ends) end();
     this.nearby.close();
   }

@@ -1,5 +1,6 @@
 import type { Schemas } from '$lib/api/client';
 import type { AskCutout } from './cutout.svelte';
+import type { AskPatches } from './patches.svelte';
 import type { Acts } from '$lib/edits/acts';
 import type { Asking } from '$lib/edits/asking.svelte';
 import type { Editor } from '$lib/edits/editor.svelte';
@@ -38,6 +39,10 @@ export type PlanePorts = {
   compute: (mark: Mark, what: Computation) => Promise<Schemas['Computed']>;
   /** the outline of what is in a rough box */
   cutOut: AskCutout;
+  /** small regions that follow edges */
+  patches: AskPatches;
   tellSeen: (cells: string) => Promise<unknown>;
   pin: (at: (Point & { mark: string | null }) | null) => void;
+  /** the place of the item's axis that is shown */
+  place?: () => number;
 };

@@ -259,7 +259,7 @@ export class ClipSurface extends Flat implements Surface {
 }
 
 /** The bench's ports as a plane has them that shows one frame. */
-function at(ports: BenchPorts, frame: () => number, overlays: () => readonly Overlay[]): BenchPorts {
+function at(ports: BenchPorts, frame: () => number, overlays: () => readonly Overlay[]): BenchPorts & { place: () => number } {
   return {
     ...ports,
     // what was looked at close up is asked of pictures
@@ -268,6 +268,8 @@ function at(ports: BenchPorts, frame: () => number, overlays: () => readonly Ove
     overlays,
     compute: (mark, what) => ports.compute(mark, { ...what, place: frame() }),
     cutOut: (wish, signal) => ports.cutOut(wish, signal, frame()),
+    patches: (part, side, signal) => ports.patches(part, side, signal, frame()),
+    place: frame,
     tellSeen: () => Promise.resolve(),
     pin: (anchor) => ports.pin(anchor && { ...anchor, place: frame() })
   };

@@ -1,5 +1,6 @@
 import type { Mark, Shape } from '$lib/words/mark';
 import type { Plane } from '../plane.svelte';
+import { toMask } from '../raster';
 import { KeptMask, paintMask } from '../runs';
 import { bounds, dots, handlesOf, shapeOf, trace } from '../shapes';
 import { PaintTool } from '../tools';
@@ -74,6 +75,7 @@ export function lit(c: CanvasRenderingContext2D, view: View, shape: Shape, bones
 export class HandLayer {
   #ink = { canvas: null as HTMLCanvasElement | null, drawn: 0, view: { scale: 0, x: 0, y: 0 } };
   #mask = new KeptMask();
+  #laid = new KeptMask();
   constructor(private readonly plane: Plane) {}
 
   paint(c: CanvasRenderingContext2D, view: View, screen: HTMLCanvasElement): void {
@@ -83,7 +85,8 @@ export class HandLayer {
     if (drawing.mode === 'draw' && forms.editable && (drawing.cutting ? !this.plane.cutout.isOpen : drawing.shape !== 'mask'))
       this.#guides(c, view);
     this.#hovered(c, view);
-    if (tool instanceof PaintTool) this.#brush(c, view, tool, words.light(painted?.class ?? chosen.active), screen);
+    if (tool instanceof PaintTool && tool.isPatching) this.#patches(c, view, tool, words.light(painted?.class ?? chosen.active));
+    else if (tool instanceof PaintTool) this.#brush(c, view, tool, words.light(painted?.class ?? chosen.active), screen);
     const preview = tool.preview();
     if (assist.proposal) this.#proposal(c, view, assist.proposal.shape);
     if (preview?.box) {
@@ -97,7 +100,15 @@ export class HandLayer {
     if (preview?.shape) {
       const bones = words.bones(preview.id ? (hand.mark?.class ?? '') : chosen.active);
       if (preview.shape.kind === 'mask')
-        this.#mask.paint(c, view, preview.shape.geometry, this.plane.sight.part(view, 0), preview.color, show.opacity.hand);
+        this.#mask.paint(
+          c,
+          view,
+          preview.shape.geometry,
+          this.plane.sight.part(view, 0),
+          preview.color,
+          // what is being cut out has to be seen under it
+          preview.strokes ? Math.min(0.4, show.opacity.hand) : show.opacity.hand
+        );
       stroke(c, pathOf(preview.shape, view, bones), preview.color, 1.5 * show.weight);
       dots(c, view, preview.shape, bones, preview.color, true);
     }
@@ -241,6 +252,23 @@ export class HandLayer {
     c.strokeStyle = tool.mode === 'erase' ? '#f0845a' : color;
     c.stroke();
     c.setLineDash([]);
+  }
+  /** Lines between patches, and the ones a press would lay. */
+  #patches(c: CanvasRenderingContext2D, view: View, tool: PaintTool, color: string): void {
+    const { patches, sight } = this.plane;
+    const { now } = patches;
+    if (!now) return;
+    const { x, y, step } = now.part;
+    const a = toScreen(view, { x, y });
+    c.globalAlpha = patches.strength;
+    c.imageSmoothingEnabled = view.scale * step < 1;
+    c.drawImage(now.lines(), a.x, a.y, now.columns * step * view.scale, now.rows * step * view.scale);
+    c.imageSmoothingEnabled = true;
+    c.globalAlpha = 1;
+    const laid = tool.patched();
+    if (!laid || laid.edges.length === 0) return;
+    const { width, height } = sight.picture;
+    this.#laid.paint(c, view, toMask(laid.edges, width, height), sight.part(view, 0), tool.mode === 'erase' ? '#f0845a' : color, 0.55);
   }
   /** Air around the object, side by side, as the core found it. */
   #air(c: CanvasRenderingContext2D, view: View, mark: Mark): void {

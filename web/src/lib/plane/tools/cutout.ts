@@ -94,8 +94,8 @@ export class CutoutTool implements StageTool {
   redo(): boolean {
     return this.cutout.isOpen && this.cutout.redo();
   }
-  dial(by: number): boolean {
-    if (!this.cutout.isOpen) return false;
+  dial(by: 1 | -1, other: boolean): boolean {
+    if (!this.cutout.isOpen || other) return false;
     this.cutout.dial(by * 0.5);
     return true;
   }

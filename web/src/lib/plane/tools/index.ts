@@ -1,6 +1,7 @@
 import type { Kind } from '$lib/words/mark';
 import { BoxTool } from './box';
 import type { Cutout } from '../cutout.svelte';
+import type { Patches } from '../patches.svelte';
 import { CuboidTool } from './cuboid';
 import { CutoutTool } from './cutout';
 import { EllipseTool } from './ellipse';
@@ -17,7 +18,7 @@ export type { StageTool } from './tool';
 export { CutoutTool, OutlineTool, PaintTool };
 
 /** One of each: the tool for the hand's mode, and for each kind of shape. */
-export function toolbox(at: ToolPorts, cutout: Cutout) {
+export function toolbox(at: ToolPorts, cutout: Cutout, patches: Patches) {
   const pick = new PickTool(at);
   const outline = new OutlineTool(at);
   const modes: Record<'pick' | 'hand' | 'pin' | 'whole', StageTool> = { pick, hand: pick, pin: new PinTool(at), whole: new WholeTool(at) };
@@ -30,7 +31,7 @@ export function toolbox(at: ToolPorts, cutout: Cutout) {
     polygon: outline,
     polyline: outline,
     points: outline,
-    mask: new PaintTool(at)
+    mask: new PaintTool(at, patches)
   };
   return { at, modes, shapes, outline, cutout: new CutoutTool(at, cutout) };
 }

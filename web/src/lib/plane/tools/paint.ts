@@ -6,6 +6,7 @@ import type { Box, Mark, Point, Ring } from '$lib/words/mark';
 import { clampPoint, round } from '../view';
 import { MIN_DRAG, type Preview, type StageTool, type Tag, type ToolPorts } from './tool';
 import { simplified } from '../outlines';
+import { unionOf, type PatchMap, type Patches } from '../patches.svelte';
 
 /**
  * Paints masks by pixels. The mask in hand goes on until it is let go (Enter or Esc): every stroke is one edit, kept at once. What the
@@ -18,8 +19,26 @@ export class PaintTool implements StageTool {
   #pointer: Point | null = null;
   /** pieces of the running stroke, for the stage to lay over the picture in the frame of the event */
   fresh: Ring[] = [];
-  constructor(private readonly at: ToolPorts) {}
+  /** patches of the running stroke */
+  #laidPatches = new Set<number>();
+  #laidOn: PatchMap | null = null;
+  constructor(
+    private readonly at: ToolPorts,
+    private readonly patches: Patches
+  ) {}
 
+  /** Whole patches are laid, not a disc. */
+  get isPatching(): boolean {
+    return this.at.drawing.paint.patches && (this.mode === 'paint' || this.mode === 'erase');
+  }
+  /** What a press would lay, with what the running stroke has laid already. */
+  patched(): { map: PatchMap; edges: Edges } | null {
+    const map = this.#laidOn ?? this.patches.now;
+    const under = map && this.#pointer ? map.at(this.#pointer) : null;
+    if (!this.isPatching || !map) return null;
+    const labels = new Set([...this.#laidPatches, ...(under === null ? [] : [under])]);
+    return { map, edges: unionOf([...labels].map((label) => map.pixels(label, this.at.sight.picture))) };
+  }
   get mode(): PaintMode {
     return this.at.drawing.paint.mode;
   }
@@ -41,16 +60,29 @@ export class PaintTool implements StageTool {
       this.#pressed = p;
       return;
     }
+    if (this.isPatching) {
+      this.#laidOn = this.patches.now;
+      if (!this.#laidOn)
+        return this.at.say(this.patches.failed === '' ? 'the patches are being worked out' : `no patches: ${this.patches.failed}`);
+      this.#pointer = p;
+      this.#lay(p);
+      return;
+    }
     this.#last = p;
     this.#stroke = [];
     this.fresh = [];
     this.#stamp(p);
   }
+  #lay(p: Point): void {
+    const label = this.#laidOn?.at(p) ?? null;
+    if (label !== null) this.#laidPatches.add(label);
+  }
   #pressed: Point | null = null;
   #laid = 0;
   move(p: Point): void {
     this.#pointer = p;
-    if (this.#last) this.#stamp(p);
+    if (this.#laidOn) this.#lay(p);
+    else if (this.#last) this.#stamp(p);
     else if (this.#pressed) {
       const n = this.#ring.length;
       const from = this.#laid > 0 ? { x: this.#ring[n - 2]!, y: this.#ring[n - 1]! } : this.#pressed;
@@ -62,6 +94,14 @@ export class PaintTool implements StageTool {
     }
   }
   up(p: Point): void {
+    if (this.#laidOn) {
+      const map = this.#laidOn;
+      const edges = unionOf([...this.#laidPatches].map((label) => map.pixels(label, this.at.sight.picture)));
+      this.#laidOn = null;
+      this.#laidPatches.clear();
+      this.#commit(edges, this.mode === 'erase', 'patches');
+      return;
+    }
     if (this.#last) {
       this.#last = null;
       this.#commit(this.#stroke, this.mode === 'erase');
@@ -123,7 +163,7 @@ export class PaintTool implements StageTool {
     this.#commit(scan([ring], width, height), this.mode === 'cut outline');
     return true;
   }
-  #commit(edges: Edges, away: boolean): void {
+  #commit(edges: Edges, away: boolean, source?: 'patches'): void {
     const { width, height } = this.at.sight.picture;
     const mark = this.at.forms.painted;
     const before = mark ? pixels(mark.geometry).edges : [];
@@ -134,7 +174,7 @@ export class PaintTool implements StageTool {
       return;
     }
     const claimed = this.at.drawing.paint.claim && !away ? this.#claim(mark, after) : [];
-    this.at.forms.painting({ kind: 'mask', geometry: toMask(after, width, height) }, claimed);
+    this.at.forms.painting({ kind: 'mask', geometry: toMask(after, width, height) }, claimed, source);
   }
   /** The other masks that lose pixels to the mask in hand. */
   #claim(mine: Mark | null, edges: Edges): { mark: Mark; edges: Edges }[] {
@@ -157,6 +197,18 @@ export class PaintTool implements StageTool {
       );
     return claimed;
   }
+  /** Splits the patch under the pointer. */
+  async split(): Promise<void> {
+    const why = this.#pointer ? await this.patches.split(this.#pointer) : 'point at a patch first';
+    if (why !== null) this.at.say(why);
+  }
+  dial(by: 1 | -1, other: boolean): boolean {
+    if (other && !this.isPatching) return false;
+    if (other) this.patches.stronger(by);
+    else if (this.isPatching) this.patches.larger(by);
+    else this.at.drawing.larger(by > 0 ? 1.25 : 1 / 1.25);
+    return true;
+  }
   takeBack(): boolean {
     if (this.#ring.length === 0) return false;
     this.#ring = this.#ring.slice(0, -2);
@@ -165,11 +217,14 @@ export class PaintTool implements StageTool {
   interrupt(): void {
     // what was painted is painted; undo takes it back
     if (this.#last) this.up(this.#last);
+    else if (this.#laidOn && this.#pointer) this.up(this.#pointer);
     this.#pressed = null;
     this.#laid = 0;
   }
   cancel(): boolean {
-    const was = this.#last !== null || this.#ring.length > 0;
+    const was = this.#last !== null || this.#laidOn !== null || this.#ring.length > 0;
+    this.#laidOn = null;
+    this.#laidPatches.clear();
     this.#last = this.#pressed = null;
     this.#ring = [];
     this.fresh = [];
@@ -188,13 +243,14 @@ export class PaintTool implements StageTool {
       'cut outline': 'cut',
       fill: 'fill'
     };
+    const word = this.isPatching && this.mode === 'erase' ? 'erase patches' : this.isPatching ? 'patches' : words[this.mode];
     return {
-      word: words[this.mode],
+      word: this.isPatching && this.patches.now === null ? `${word}: ${this.patches.failed === '' ? 'coming' : 'not here'}` : word,
       color: this.mode === 'erase' || this.mode === 'cut outline' ? '#f0845a' : this.at.words.light(mark?.class ?? this.at.chosen.active)
     };
   }
   cursor(): string {
-    return this.mode === 'paint' || this.mode === 'erase' ? 'none' : 'crosshair';
+    return (this.mode === 'paint' || this.mode === 'erase') && !this.isPatching ? 'none' : 'crosshair';
   }
 }
 

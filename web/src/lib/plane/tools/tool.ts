@@ -61,8 +61,8 @@ export interface StageTool {
   /** one step of what is being drawn back, or on again; false when there is none */
   undo?(): boolean;
   redo?(): boolean;
-  /** the wheel with Shift held, by one notch up or down; false when it means nothing here */
-  dial?(by: 1 | -1): boolean;
+  /** the wheel with Shift held, or with Alt (`other`), by one notch up or down; false when it means nothing here */
+  dial?(by: 1 | -1, other: boolean): boolean;
   /** something is being drawn, so the deck shows what can be done with it */
   busy?(): boolean;
   tag(p: Point): Tag;
