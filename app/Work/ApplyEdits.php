@@ -260,6 +260,11 @@ final class ApplyEdits
         if ($edit->isOfItem()) {
             return $known ? $this->result($edit, EditOutcome::Repeated, said: $desk->layer) : $this->say($actor, $desk, $edit, $stale);
         }
+        if ($edit->action === EditAction::Drop) {
+            $known || $this->drop($actor, $desk, $edit);
+
+            return $this->result($edit, $known ? EditOutcome::Repeated : EditOutcome::Applied);
+        }
         // marks of other items and layers are not there for this edit
         $row = MarkRow::query()->where('layer_id', $desk->layer->id)->find($edit->mark);
         if ($known) {
@@ -379,11 +384,30 @@ final class ApplyEdits
         return $row;
     }
 
+    /** A suggestion is found wrong where this hand works, or offered there again. */
+    private function drop(Actor $actor, Desk $desk, Edit $edit): void
+    {
+        $suggestion = $this->offered($desk, (string) $edit->mark, 'mark');
+        $drops = DB::table('suggestion_drops');
+        if ($edit->isDropped()) {
+            $drops->insertOrIgnore(['layer_id' => $desk->layer->id, 'suggestion_id' => $suggestion, 'user_id' => $actor->user->id, 'created_at' => now()]);
+        } else {
+            $drops->where('layer_id', $desk->layer->id)->where('suggestion_id', $suggestion)->delete();
+        }
+        DB::table('edits')->insert(['id' => $edit->id, 'item_id' => $desk->item->id, 'user_id' => $actor->user->id, 'mark_id' => null, 'revision' => 0, 'created_at' => now()]);
+    }
+
     /** The suggestion a new mark confirms: one of this item, or none. */
     private function suggestion(Desk $desk, Edit $edit): ?string
     {
-        return $edit->suggestion === null ? null : MarkRow::query()->where('item_id', $desk->item->id)->where('layer', LayerKind::Suggestion)->whereKey($edit->suggestion)->first()->id
-            ?? throw InvalidValue::at('suggestion', $edit->suggestion, 'a suggestion on this item');
+        return $edit->suggestion === null ? null : $this->offered($desk, $edit->suggestion, 'suggestion');
+    }
+
+    /** @throws InvalidValue when it is no suggestion on this item */
+    private function offered(Desk $desk, string $id, string $field): string
+    {
+        return MarkRow::query()->where('item_id', $desk->item->id)->where('layer', LayerKind::Suggestion)->whereKey($id)->first()->id
+            ?? throw InvalidValue::at($field, $id, 'a suggestion on this item');
     }
 
     /**

@@ -39,8 +39,9 @@ final class Packet
         $chain = $turn->chain()->where(static fn ($query) => $query->where('pass', $turn->pass)->orWhere('stage', '!=', 'label'))->pluck('id')->all();
         $marks = MarkRow::query()->where('layer_id', $turn->layer_id)->whereNull('deleted_at')->orderBy('id')->get();
         $suggestions = MarkRow::query()->where('item_id', $item->id)->where('layer', LayerKind::Suggestion)->whereNull('deleted_at')
-            // what has been confirmed here is not offered again, whatever became of it since
-            ->whereNotExists(static fn ($confirmed) => $confirmed->from('marks as confirmed')->whereColumn('confirmed.suggestion_id', 'marks.id')->where('confirmed.layer_id', $turn->layer_id))->orderBy('id')->get();
+            // what stands for it here is a mark, and what was found wrong is not offered again
+            ->whereNotExists(static fn ($confirmed) => $confirmed->from('marks as confirmed')->whereColumn('confirmed.suggestion_id', 'marks.id')->where('confirmed.layer_id', $turn->layer_id)->whereNull('confirmed.deleted_at'))
+            ->whereNotExists(static fn ($dropped) => $dropped->from('suggestion_drops')->whereColumn('suggestion_drops.suggestion_id', 'marks.id')->where('suggestion_drops.layer_id', $turn->layer_id))->orderBy('id')->get();
         $people = User::query()->whereIn('id', [...$marks->pluck('author_id')->filter()->unique()->all(), ...array_filter(array_column($work, 'user_id')), ...array_filter([$turn->user_id])])->orderBy('name')->get()->keyBy('id');
         $person = static fn (?int $id): ?array => $id === null || ! $people->has($id) ? null : ['id' => $id, 'name' => $people[$id]->name];
         $authors = $marks->pluck('author_id')->filter()->unique()->all();

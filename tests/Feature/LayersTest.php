@@ -146,7 +146,16 @@ final class LayersTest extends TestCase
         self::assertSame(['applied', $one], [$result['outcome'], $result['mark']['suggestion']]);
         self::assertSame([[$two], [$mark]], [array_column($packet()['suggestions'], 'id'), array_column($packet()['marks'], 'id')], 'after a reload too');
         $this->send(['action' => 'delete', 'mark' => $mark, 'base' => 1]);
-        self::assertSame([$two], array_column($packet()['suggestions'], 'id'), 'nor when the mark has been taken away since');
+        self::assertSame([$one, $two], array_column($packet()['suggestions'], 'id'), 'what was confirmed by a slip is offered again');
+        // found wrong, it is not, here; said twice it changes nothing; and it can be taken back
+        $wrong = ['action' => 'drop', 'mark' => $one, 'base' => 0, 'data' => ['dropped' => true]];
+        self::assertSame(['applied', 'applied', 1], [$this->send($wrong)['outcome'], $this->send($wrong)['outcome'], DB::table('suggestion_drops')->count()]);
+        self::assertSame([$two], array_column($packet()['suggestions'], 'id'));
+        self::assertSame(1, MarkRow::query()->whereKey($one)->whereNull('deleted_at')->count(), 'the suggestion itself stays as the model made it');
+        $this->send(['action' => 'drop', 'mark' => $one, 'base' => 0, 'data' => ['dropped' => false]]);
+        self::assertSame([$one, $two], array_column($packet()['suggestions'], 'id'));
+        self::assertSame('refused', $this->send(['action' => 'drop', 'mark' => $mark, 'base' => 0, 'data' => ['dropped' => true]])['outcome'], 'a mark is no suggestion');
+        self::assertSame('refused', $this->send(['action' => 'drop', 'mark' => $two, 'base' => 0, 'data' => ['dropped' => 'yes']])['outcome']);
         self::assertSame('fruit finder 3', MarkRow::query()->findOrFail($one)->sheet->run?->model);
         $foreign = $this->send(['suggestion' => $this->ulid()] + $this->create($this->ulid()));
         self::assertSame('refused', $foreign['outcome']);

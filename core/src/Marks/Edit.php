@@ -18,6 +18,9 @@ use Skeno\Core\Tracks\Places;
  * Of a track, `key` changes one key: `{place, key: {geometry?, answers?, hidden?, source?, confidence?} | null}`, its base being the revision of
  * that key, also of one that was taken away; so two hands on different keys never meet. Creating a track makes its first key of `place` and
  * `geometry`.
+ *
+ * Of a suggestion, named as `mark`, `drop` says `{dropped: bool}`: it is found wrong, or offered again after all. It asks for no base, since the
+ * last word counts.
  */
 final readonly class Edit
 {
@@ -51,7 +54,7 @@ final readonly class Edit
     public static function fromArray(mixed $data, string $path): self
     {
         $fields = Fields::of($data, $path);
-        $action = EditAction::tryFrom($fields->string('action', 20)) ?? throw InvalidValue::at($fields->path('action'), $fields->raw('action'), 'create, change, delete, answer or key');
+        $action = EditAction::tryFrom($fields->string('action', 20)) ?? throw InvalidValue::at($fields->path('action'), $fields->raw('action'), 'create, change, delete, answer, key or drop');
 
         $source = $fields->has('source') ? MarkSource::tryFrom($fields->string('source', 20)) : null;
         if ($fields->has('source') && $source?->isOfHand() !== true) {
@@ -100,6 +103,10 @@ final readonly class Edit
     /** The same edit in the words of a later codebook. */
     public function translated(Remap $remap): self
     {
+        if ($this->action === EditAction::Drop) {
+            return $this;
+        }
+
         return new self($this->id, $this->action, $this->mark, $this->base, $this->mark === null ? $remap->saidData($this->data) : ($this->action === EditAction::Key ? $remap->keyData($this->data) : $remap->markData($this->mark, $this->data, $this->checked !== null)), $this->seconds, null, $this->suggestion, $this->checked, $this->source);
     }
 
@@ -118,7 +125,11 @@ final readonly class Edit
     /** What it is about, so that what follows on something that was not taken is told: a mark, a key of one, or what is said of the item. */
     public function subject(): string
     {
-        return $this->action === EditAction::Key ? "{$this->mark}@".(is_int($this->data['place'] ?? null) ? $this->data['place'] : '') : (string) $this->mark;
+        return match ($this->action) {
+            EditAction::Key => "{$this->mark}@".(is_int($this->data['place'] ?? null) ? $this->data['place'] : ''),
+            EditAction::Drop => "drop:{$this->mark}",
+            default => (string) $this->mark,
+        };
     }
 
     /** Where on the axis the key lies that it is about. @throws InvalidValue */
@@ -139,6 +150,12 @@ final readonly class Edit
         $fields = Fields::of($this->data, 'data');
 
         return $fields->has('key') ? Key::fromArray(['place' => $this->place(), 'revision' => $this->base + 1] + $fields->object('key')->all(), $kind, 'data.key', known: $this->checked === $kind) : null;
+    }
+
+    /** Of an edit that drops a suggestion: whether it is dropped, or offered again. @throws InvalidValue */
+    public function isDropped(): bool
+    {
+        return Fields::of($this->data, 'data')->bool('dropped', true);
     }
 
     /** Whether it is about the item as a whole, not about an object on it. */

@@ -13,4 +13,7 @@ enum EditAction: string
 
     /** One key of a track. */
     case Key = 'key';
+
+    /** A suggestion that is found wrong, or is offered again. */
+    case Drop = 'drop';
 }

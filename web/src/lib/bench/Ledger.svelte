@@ -104,12 +104,47 @@
     {/each}
   </div>
   {#if suggestions.list.length > 0}
-    <div class="group">suggestions, not labels yet <span class="num soft">{suggestions.list.length}</span></div>
-    {#each suggestions.list as s (s.id)}<div>
-        <button class="suggested" disabled={!opened.editable} onclick={() => suggestions.confirm(s)}
-          >{suggestions.name(s)} <span class="said">confirm</span></button
-        >
-      </div>{/each}
+    <section aria-label="suggestions">
+      <div class="group">suggested, not labels yet <span class="num soft">{suggestions.list.length}</span></div>
+      {#if suggestions.list.some((s) => s.confidence !== null)}
+        <div class="sure">
+          <input
+            type="range"
+            min="0"
+            max="1"
+            step="0.05"
+            aria-label="from which confidence on all are confirmed together"
+            bind:value={suggestions.threshold}
+          />
+          <span class="num">{suggestions.threshold.toFixed(2)}</span>
+          <button
+            class="act"
+            disabled={!opened.editable || suggestions.above.length === 0}
+            onclick={() => opened.say(`${suggestions.confirmAbove()} confirmed`)}>Confirm {suggestions.above.length}</button
+          >
+        </div>
+      {/if}
+      <div role="list" aria-label="suggestions">
+        {#each suggestions.list as s (s.id)}<div role="listitem" class="suggested" class:now={suggestions.now?.id === s.id}>
+            <button class="which" aria-pressed={suggestions.now?.id === s.id} onclick={() => suggestions.look(s.id)}>
+              <span class="hollow"><Marker marker={words.marker(s.class)} color={words.light(s.class)} /></span>
+              <span>{suggestions.name(s)}</span>
+              <span class="num soft">{s.confidence === null ? '' : s.confidence.toFixed(2)}</span>
+            </button>
+            <button
+              class="said"
+              disabled={!opened.editable}
+              aria-label="{suggestions.name(s)} is right"
+              onclick={() => suggestions.confirm(s)}>right</button
+            ><button
+              class="said"
+              disabled={!opened.editable}
+              aria-label="{suggestions.name(s)} is wrong"
+              onclick={() => suggestions.drop(s)}>wrong</button
+            >
+          </div>{/each}
+      </div>
+    </section>
   {/if}
   {#if editor.marks.size === 0}<p class="soft empty">
       {opened.mode === 'label' && bench.chosen.active !== ''
@@ -150,17 +185,45 @@
     margin-left: auto;
     font-weight: 400;
   }
+  .sure {
+    display: flex;
+    gap: 8px;
+    align-items: center;
+    padding: 2px 10px 4px;
+  }
+  .sure input {
+    flex: 1;
+    min-width: 0;
+    accent-color: var(--primary);
+  }
   .suggested {
     display: flex;
     gap: 8px;
-    width: 100%;
+    align-items: center;
+    padding: 1px 10px;
+    border-left: 2px dashed transparent;
+  }
+  .suggested.now {
+    border-left-color: var(--accent);
+    background: color-mix(in srgb, var(--accent) 14%, transparent);
+  }
+  .which {
+    display: flex;
+    gap: 7px;
+    align-items: center;
+    flex: 1;
     text-align: left;
-    padding: 2px 10px;
     cursor: pointer;
+  }
+  .which .num {
+    margin-left: auto;
+  }
+  .hollow {
+    opacity: 0.6;
   }
   .said {
     color: var(--primary);
-    margin-left: auto;
+    cursor: pointer;
   }
   .picture {
     padding: 4px 10px 4px 17px;

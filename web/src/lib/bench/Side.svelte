@@ -19,9 +19,11 @@
       ? 'A mark'
       : 'tags' in value
         ? 'What is said of this item'
-        : 'mark' in value
-          ? `${bench.words.nameOf(opened.editor.marks.get(value.mark)?.class ?? '')} at ${value.place + 1}`
-          : bench.words.nameOf(value.class);
+        : 'dropped' in value
+          ? 'A suggestion'
+          : 'mark' in value
+            ? `${bench.words.nameOf(opened.editor.marks.get(value.mark)?.class ?? '')} at ${value.place + 1}`
+            : bench.words.nameOf(value.class);
   const since = $derived(earlier.changes);
   /** @param places of a track: where it was changed; each press leads to the next of them */
   async function show(mark: Mark, places: readonly number[]) {
@@ -42,7 +44,8 @@
     turn={packet.turn.id}
     {editor}
     {name}
-    detail={(value) => ('tags' in value ? '' : 'mark' in value ? (value.source === 'hand' ? '' : value.source) : surface.short(value))}
+    detail={(value) =>
+      'tags' in value || 'dropped' in value ? '' : 'mark' in value ? (value.source === 'hand' ? '' : value.source) : surface.short(value)}
   />
   {#if packet.turn.note !== '' && opened.mode === 'label'}<p class="note soft">{packet.turn.note}</p>{/if}
   {#if packet.decisions.length > 0 || packet.pins.length > 0}

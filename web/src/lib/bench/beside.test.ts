@@ -204,30 +204,113 @@ describe('what changed since it was returned', () => {
 describe('suggestions', () => {
   const begin = (editable = true) => {
     const it = laid({ marks: [mark('A', [1, 1, 5, 5])] });
-    const suggestions = [mark('S', [4, 4, 5, 5], { author: null, source: 'model' } as never), mark('T', [5, 5, 5, 5])].map((m) =>
-      asSent(m)
-    );
-    const opened = { ...it, packet: packet({ suggestions }), editable };
-    return { ...it, opened, list: new Suggestions(opened as never, it.words, 1) };
+    const suggestion = (id: string, x: number, confidence: number | null, more = {}) =>
+      asSent(mark(id, [x, x, 5, 5], { author: null, source: 'model', ...more } as never), { confidence });
+    const suggestions = [suggestion('S', 4, 0.9), suggestion('T', 5, 0.3), suggestion('U', 6, 0.85), suggestion('V', 7, null)];
+    const shown: string[] = [];
+    const opened = { ...it, packet: packet({ suggestions }), editable, surface: { show: (m: { id: string }) => void shown.push(m.id) } };
+    return {
+      ...it,
+      opened,
+      shown,
+      of: (id: string) => suggestions.find((s) => s.id === id)!,
+      list: new Suggestions(opened as never, it.words, 1)
+    };
   };
-  it('lie over the marks until a hand has confirmed them, and become marks of that hand', () => {
-    const { list, editor, hand, tray, opened } = begin();
-    expect(list.overlays.map((o) => [o.line, o.marks.length])).toEqual([['dashed', 2]]);
-    expect(list.name(opened.packet.suggestions[0] as never)).toBe('Apple');
-    list.confirm(opened.packet.suggestions[0] as never);
-    expect(list.list.map((s) => s.id)).toEqual(['T']);
-    const made = editor.marks.get(hand.selected)!;
-    expect([made.source, made.author, made.id === 'S', made.geometry]).toEqual(['hand', 1, false, { x: 4, y: 4, width: 5, height: 5 }]);
-    expect(tray.entries[0]!.edit).toMatchObject({ action: 'create', base: 0, suggestion: 'S' });
+  const ids = (list: Suggestions) => list.list.map((s) => s.id);
+  it('lie over the marks, the most doubtful first, and become marks of the hand that confirms them', () => {
+    const { list, editor, tray, of, shown } = begin();
+    expect(list.overlays.map((o) => [o.line, o.marks.length])).toEqual([['dashed', 4]]);
+    expect(ids(list)).toEqual(['T', 'U', 'S', 'V']);
+    list.step(1);
+    expect([list.now?.id, shown]).toEqual(['T', ['T']]);
+    expect(list.confirm(of('T'))).toBe(true);
+    // and on to the next
+    expect([ids(list), list.now?.id]).toEqual([['U', 'S', 'V'], 'U']);
+    const made = editor.marks.all().find((m) => m.suggestion === 'T')!;
+    expect([made.source, made.author, made.id === 'T', made.geometry]).toEqual(['hand', 1, false, { x: 5, y: 5, width: 5, height: 5 }]);
+    expect(tray.entries[0]!.edit).toMatchObject({ action: 'create', base: 0, suggestion: 'T' });
     // a second press is a slip
-    list.confirm(opened.packet.suggestions[0] as never);
+    expect(list.confirm(of('T'))).toBe(false);
     expect(editor.marks.size).toBe(2);
-    list.confirm(opened.packet.suggestions[1] as never);
-    expect(list.overlays).toEqual([]);
+    // undone, it is offered again
+    editor.undo();
+    expect(ids(list)).toEqual(['T', 'U', 'S', 'V']);
+  });
+  it('that are wrong go, and come back with undo', () => {
+    const { list, editor, tray, of } = begin();
+    list.look('U');
+    list.drop(of('U'));
+    expect([ids(list), list.now?.id]).toEqual([['T', 'S', 'V'], 'S']);
+    expect(tray.entries.map((e) => [e.edit.action, e.edit.mark, e.edit.data])).toEqual([['drop', 'U', { dropped: true }]]);
+    editor.undo();
+    expect(ids(list)).toEqual(['T', 'U', 'S', 'V']);
+    expect(tray.entries.at(-1)!.edit.data).toEqual({ dropped: false });
+    editor.redo();
+    tray.answer();
+    expect([ids(list), editor.conflicts]).toEqual([['T', 'S', 'V'], []]);
+  });
+  it('are confirmed as another class, or to be changed by hand', () => {
+    const { list, editor, hand, of } = begin();
+    list.confirm(of('S'), 'tree');
+    expect(editor.marks.all().find((m) => m.suggestion === 'S')!.class).toBe('tree');
+    const id = list.edit(of('U'));
+    expect([hand.selected, list.now]).toEqual([id, null]);
+    expect(editor.marks.get(id)!.suggestion).toBe('U');
+  });
+  it('above a confidence are confirmed at once, as one step; what has none is not among them', () => {
+    const { list, editor } = begin();
+    expect(list.above.map((s) => s.id)).toEqual(['U', 'S']);
+    list.threshold = 0.2;
+    expect(list.overlays[0]!.filled).toEqual(new Set(['T', 'U', 'S']));
+    list.threshold = 0.86;
+    expect(list.confirmAbove()).toBe(1);
+    expect([ids(list), list.now?.id]).toEqual([['T', 'U', 'V'], 'T']);
+    list.threshold = 0;
+    expect(list.confirmAbove()).toBe(2);
+    editor.undo();
+    expect(ids(list)).toEqual(['T', 'U', 'V']);
+    list.threshold = 1;
+    expect(list.confirmAbove()).toBe(0);
+  });
+  it('one that was confirmed and then removed has been found wrong', () => {
+    const { list, editor, acts, tray, of, hand } = begin();
+    hand.select(list.edit(of('S')));
+    acts.remove();
+    expect(ids(list)).toEqual(['T', 'U', 'V']);
+    expect(tray.entries.map((e) => e.edit.action)).toEqual(['create', 'delete', 'drop']);
+    editor.undo();
+    expect([ids(list), editor.marks.size]).toEqual([['T', 'U', 'V'], 2]);
+    editor.undo();
+    expect(ids(list)).toEqual(['T', 'U', 'S', 'V']);
+  });
+  it('go round, and are let go of when a mark is taken in hand', () => {
+    const { list, hand } = begin();
+    list.step(-1);
+    expect(list.now?.id).toBe('V');
+    list.step(1);
+    expect(list.now?.id).toBe('T');
+    hand.select('A');
+    expect(list.now).toBeNull();
   });
   it('are not for who only looks', () => {
-    const { list, editor, opened } = begin(false);
-    list.confirm(opened.packet.suggestions[0] as never);
-    expect([editor.marks.size, list.list.length]).toEqual([1, 2]);
+    const { list, editor, of } = begin(false);
+    list.confirm(of('S'));
+    list.drop(of('S'));
+    expect([list.edit(of('S')), list.confirmAbove()]).toEqual([null, 0]);
+    expect([editor.marks.size, list.list.length]).toEqual([1, 4]);
+  });
+  it('that were decided before a reload while the server was away are decided still', () => {
+    const { list, editor, opened, of, tray } = begin();
+    list.drop(of('T'));
+    editor.take(opened.packet.item.id, [asSent(mark('A', [1, 1, 5, 5]))], {
+      answers: {},
+      tags: [],
+      stretches: [],
+      revision: 0,
+      author_id: null,
+      source: 'hand'
+    });
+    expect([ids(list), tray.entries.length]).toEqual([['U', 'S', 'V'], 1]);
   });
 });

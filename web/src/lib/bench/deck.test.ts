@@ -1,18 +1,29 @@
 // @vitest-environment jsdom
 import { beforeEach, describe, expect, it } from 'vitest';
-import { laid, mark, orchard } from '../../test/plane';
+import { asSent, laid, mark, orchard } from '../../test/plane';
 import { PlaneCaps } from '../plane/caps';
 import { toMask } from '../plane/raster';
 import type { Cap } from '../keys/caps';
 import type { Kind } from '../words/mark';
 import { BenchDeck, shellKeys, type DeckPorts } from './deck';
+import { Suggestions } from './suggestions.svelte';
 
 beforeEach(() => sessionStorage.clear());
-type Setting = { mode?: 'label' | 'review' | 'look'; marks?: ReturnType<typeof mark>[]; doubts?: number; document?: typeof orchard };
+type Setting = {
+  mode?: 'label' | 'review' | 'look';
+  marks?: ReturnType<typeof mark>[];
+  doubts?: number;
+  document?: typeof orchard;
+  suggested?: number;
+};
 
 /** The deck over a real plane, with a bench that only notes what is asked of it. */
-function begin({ mode = 'label', marks = [], doubts = 0, document = orchard }: Setting = {}) {
-  const it = laid({ mode, marks, document });
+function begin({ mode = 'label', marks = [], doubts = 0, document = orchard, suggested = 0 }: Setting = {}) {
+  const it = laid({ mode, marks, document, overlays: suggested > 0 ? [{ name: 'suggestions', line: 'dashed', marks: [] }] : [] });
+  const packet = {
+    item: { id: 9 },
+    suggestions: Array.from({ length: suggested }, (_, i) => asSent(mark(`S${i}`, [i, i, 9, 9]), { confidence: (i + 1) / 10 }))
+  };
   const calls: string[] = [];
   const note =
     (what: string) =>
@@ -39,6 +50,8 @@ function begin({ mode = 'label', marks = [], doubts = 0, document = orchard }: S
       ofMark: () => caps.ofMark(),
       pages: { mask: () => caps.maskPage() },
       pinning: false,
+      noun: 'picture',
+      picking: note('pick'),
       wholing: note('whole'),
       get isDrawing() {
         return it.plane.isDrawing;
@@ -46,6 +59,8 @@ function begin({ mode = 'label', marks = [], doubts = 0, document = orchard }: S
     },
     findings: { all: Array(doubts).fill({ mark: null }) },
     talk: { open: note('write'), showStory: note('story') },
+    say: note('say'),
+    suggestions: new Suggestions({ ...it, packet, editable: mode !== 'look' } as never, it.words, 1),
     nextFinding: note('next doubt'),
     choose: note('class')
   };
@@ -102,6 +117,35 @@ describe('the deck of the bench', () => {
         expect(new Set(caps.map((c) => c.code)).size, where).toBe(caps.length);
         for (const cap of caps) expect(cap.word, where).not.toBe('');
       }
+  });
+  it('goes through what is suggested: right, wrong, all that is sure, on to be changed', () => {
+    const it = begin({ suggested: 6 });
+    expect(it.on().KeyA!.word).toBe('suggested: 6');
+    it.press('KeyA');
+    expect([it.bench.page, it.opened.suggestions.now?.id]).toEqual(['suggestions', 'S0']);
+    it.press('KeyA');
+    it.press('KeyD');
+    expect([it.all().length, it.opened.suggestions.now?.id]).toEqual([1, 'S2']);
+    it.press('KeyW');
+    it.press('KeyQ');
+    expect(it.opened.suggestions.now?.id).toBe('S2');
+    // from which confidence on all go together is set by keys, and how many they are stands on the cap
+    expect(it.on().KeyF).toMatchObject({ word: 'all 0', off: 'none is as sure as that' });
+    for (let i = 0; i < 6; i++) it.press('KeyZ');
+    expect(it.on().KeyF!.word).toBe('all 2');
+    it.press('KeyF');
+    expect([it.all().length, it.calls.at(-1)]).toEqual([3, 'say 2 confirmed from 0.50 on']);
+    it.press('KeyE');
+    expect([it.bench.page, it.hand.size, it.calls.at(-1)]).toEqual([null, 1, 'pick']);
+    it.hand.select(null);
+    it.press('KeyA');
+    expect(it.on().KeyA!.off).toBeUndefined();
+    it.press('KeyA');
+    expect(it.on().KeyA!.off).toBe('all are decided');
+    it.press('KeyB');
+    expect(it.bench.page).toBeNull();
+    // what is drawn or only looked at is not interrupted by it
+    expect(begin({ suggested: 2, mode: 'look' }).on().KeyA?.word).not.toBe('right');
   });
   it('does what it says', () => {
     const it = begin();

@@ -4,6 +4,8 @@ import { letters } from '$lib/keys/bindings';
 import type { Bench } from './bench.svelte';
 import type { Opened } from './opened.svelte';
 import {
+  ArrowDown,
+  ArrowUp,
   BadgeCheck,
   BringToFront,
   Check,
@@ -21,8 +23,11 @@ import {
   Lock,
   MapPin,
   MessageCircleQuestion,
+  Pencil,
   SendToBack,
-  SkipForward
+  SkipForward,
+  Sparkle,
+  Trash2
 } from '@lucide/svelte';
 
 /** What of the page the deck changes. */
@@ -183,6 +188,21 @@ export class BenchDeck {
       ];
     }
     return [
+      ...(opened.suggestions.list.length > 0 && opened.hand.size === 0
+        ? [
+            {
+              code: 'KeyA',
+              word: `suggested: ${opened.suggestions.list.length}`,
+              icon: Sparkle,
+              off: look,
+              hint: 'one after the other, the most doubtful first',
+              press: () => {
+                bench.page = 'suggestions';
+                if (!opened.suggestions.now) opened.suggestions.step(1);
+              }
+            }
+          ]
+        : []),
       opened.hand.size > 0 && !look
         ? page
         : {
@@ -206,6 +226,7 @@ export class BenchDeck {
   }
 
   #page(name: string): Row[] {
+    if (name === 'suggestions') return this.#suggestions();
     if (name === 'flags' && this.opened.hand.size > 0) return this.#flags();
     if (name === 'mark' || name === 'flags') return this.opened.hand.size > 0 ? this.#mark() : this.#item();
     return this.opened.surface.pages[name]?.() ?? this.#item();
@@ -257,6 +278,99 @@ export class BenchDeck {
           },
           { code: 'KeyX', word: 'flags…', icon: FlagIcon, press: () => (bench.page = 'flags') },
           ...at('KeyB')
+        ]
+      }
+    ];
+  }
+  /** What a model has proposed, one after the other. */
+  #suggestions(): Row[] {
+    const { opened, bench } = this;
+    const { suggestions } = opened;
+    const { now, above, threshold } = suggestions;
+    const none = now ? undefined : suggestions.list.length > 0 ? 'none is looked at: go on to the next' : 'all are decided';
+    const by = (step: number) => () => (suggestions.threshold = Math.max(0, Math.min(1, Math.round((threshold + step) * 100) / 100)));
+    return [
+      {
+        name: 'suggestions',
+        caps: [
+          { code: 'KeyQ', word: 'the one before', icon: ChevronLeft, again: true, off: none, press: () => suggestions.step(-1) },
+          {
+            code: 'KeyW',
+            word: 'the next',
+            icon: ChevronRight,
+            again: true,
+            off: suggestions.list.length > 0 ? undefined : 'all are decided',
+            press: () => suggestions.step(1)
+          },
+          {
+            code: 'KeyE',
+            word: 'change it',
+            icon: Pencil,
+            off: none,
+            hint: 'it becomes a mark and is in hand; a digit confirms it as another class',
+            press: () => {
+              if (now && suggestions.edit(now)) {
+                bench.page = null;
+                opened.surface.picking();
+              }
+            }
+          },
+          { code: 'KeyT', word: 'look at it', icon: Crosshair, off: none, press: () => now && suggestions.look(now.id) }
+        ]
+      },
+      {
+        name: now ? opened.surface.noun : '',
+        caps: [
+          {
+            code: 'KeyA',
+            word: 'right',
+            icon: Check,
+            off: none,
+            hint: 'it becomes a mark, and on to the next',
+            press: () => void (now && suggestions.confirm(now))
+          },
+          {
+            code: 'KeyD',
+            word: 'wrong',
+            icon: Trash2,
+            off: none,
+            hint: 'it is not offered here again',
+            press: () => now && suggestions.drop(now)
+          },
+          {
+            code: 'KeyF',
+            word: `all ${above.length}`,
+            icon: ListChecks,
+            off: above.length > 0 ? undefined : 'none is as sure as that',
+            hint: `all from ${threshold.toFixed(2)} on become marks`,
+            press: () => {
+              const n = suggestions.confirmAbove();
+              opened.say(`${n} confirmed from ${threshold.toFixed(2)} on`);
+            }
+          }
+        ]
+      },
+      {
+        name: `sure: ${threshold.toFixed(2)}`,
+        caps: [
+          {
+            code: 'KeyZ',
+            word: 'less sure',
+            icon: ArrowDown,
+            again: true,
+            hint: 'from which confidence on all are confirmed together',
+            press: by(-0.05)
+          },
+          { code: 'KeyX', word: 'surer', icon: ArrowUp, again: true, press: by(0.05) },
+          {
+            code: 'KeyB',
+            word: 'leave',
+            icon: CornerUpLeft,
+            press: () => {
+              suggestions.look(null);
+              bench.page = null;
+            }
+          }
         ]
       }
     ];

@@ -124,6 +124,10 @@ export class Opened {
         );
         return answer as { found: (typeof from & { certainty: number })[]; unsure: string | null };
       },
+      recut: async (mark, from, to, every) =>
+        (await ask(
+          api.POST('/projects/{project}/turns/{turn}/cut-again', { ...this.path, body: { kind: mark.kind, from, to, every } })
+        )) as Awaited<ReturnType<BenchPorts['recut']>>,
       fit: async (mark, keys, first, last) => {
         const stretches = mark.stretches ?? [];
         const body = { kind: mark.kind, keys, stretches, first, last };
@@ -174,6 +178,7 @@ export class Opened {
     void this.surface.settle().catch(() => {});
     this.surface.close();
     this.questions.close();
+    this.suggestions.close();
     this.editor.close();
   }
 
@@ -259,6 +264,13 @@ export class Opened {
   }
   /** A class chosen by its key: the one in hand, and of the marks in hand. */
   choose(key: string): void {
+    // a suggestion that is looked at is confirmed as that
+    const { now } = this.suggestions;
+    if (now && this.hand.size === 0 && this.editable) {
+      if (this.bench.words.kindsOf(key).includes(now.kind)) this.suggestions.confirm(now, key);
+      else this.say(`${this.bench.words.nameOf(key)} is not drawn as this suggestion is`);
+      return;
+    }
     if (this.editable) this.acts.choose(key);
     else this.bench.chosen.active = key;
     this.surface.chose();

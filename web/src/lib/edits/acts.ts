@@ -1,6 +1,7 @@
 import type { Flag, Mark } from '$lib/words/mark';
 import type { Words } from '$lib/words/words.svelte';
 import type { Editor } from './editor.svelte';
+import { dropSubject } from './outbox.svelte';
 import type { Chosen, Hand } from './hand.svelte';
 
 /** What can be done to marks of any kind of item: another class, flags, place in the stack, part of another, taken away. */
@@ -57,7 +58,13 @@ export class Acts {
   remove(): void {
     const locked = this.hand.size - this.hand.free.length;
     if (locked > 0) this.say(locked === 1 ? 'a mark in hand is locked and stays' : `${locked} marks in hand are locked and stay`);
-    this.each(this.hand.free, () => null);
+    const marks = this.hand.free;
+    // what was confirmed and is taken away has been found wrong: it is not offered again
+    const wrong = marks.flatMap((m) => (m.suggestion ? [m.suggestion] : []));
+    this.editor.change([
+      ...marks.map((m) => ({ subject: m.id, item: this.item, before: m, after: null })),
+      ...wrong.map((id) => ({ subject: dropSubject(id), item: this.item, before: null, after: { dropped: true } as const }))
+    ]);
   }
   /** "Apple 3": the class and which of it. */
   label(mark: Mark): string {

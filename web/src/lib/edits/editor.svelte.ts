@@ -1,12 +1,22 @@
 import type { Schemas } from '$lib/api/client';
-import { body, fromServer, keyBody, keyFromServer, saidFromServer, type Mark, type Said, type TrackKey } from '$lib/words/mark';
+import {
+  body,
+  fromServer,
+  keyBody,
+  keyFromServer,
+  saidFromServer,
+  type Dropped,
+  type Mark,
+  type Said,
+  type TrackKey
+} from '$lib/words/mark';
 import { same } from '$lib/words/same';
 import type { Words } from '$lib/words/words.svelte';
 import { SvelteMap, SvelteSet } from 'svelte/reactivity';
-import { isKey, isSaid, plain, type History, type Step, type Value } from './history';
+import { isDrop, isKey, isSaid, plain, type History, type Step, type Value } from './history';
 import { isKeySubject, keySubject, TrackKeys } from './keys.svelte';
 import { Marks } from './marks.svelte';
-import { subjectOf, type Entry, type Outbox, type Outcome } from './outbox.svelte';
+import { dropSubject, isDropSubject, subjectOf, type Entry, type Outbox, type Outcome } from './outbox.svelte';
 import { ulid } from './ulid';
 
 /** One change to make. `revision` is the one the subject was listed with, where it has not been taken in with an item. */
@@ -40,6 +50,8 @@ export class Editor {
   conflicts = $state.raw<Conflict[]>([]);
   #said = new SvelteMap<number, Said>();
   #gone = new SvelteSet<string>();
+  /** suggestions that were found wrong here */
+  #dropped = new SvelteSet<string>();
   /** revision each subject will have once all is acknowledged, also of deleted ones */
   #revisions = new Map<string, number>();
   #undo = $state.raw<Step[][]>([]);
@@ -77,6 +89,14 @@ export class Editor {
   /** Whether a mark was taken away here. */
   isGone(id: string): boolean {
     return this.#gone.has(id);
+  }
+  /** Whether a suggestion was found wrong here. */
+  isDropped(suggestion: string): boolean {
+    return this.#dropped.has(dropSubject(suggestion));
+  }
+  /** Suggestions are found wrong, as one step that can be taken back. */
+  drop(item: number, suggestions: readonly string[]): number {
+    return this.change(suggestions.map((id) => ({ subject: dropSubject(id), item, before: null, after: { dropped: true } })));
   }
   /** How many keys of a mark were taken away here. */
   goneKeys(mark: string): number {
@@ -127,6 +147,9 @@ export class Editor {
         const key = keyOf(edit);
         if (key) keys.set(subject, key);
         else keys.delete(subject);
+      } else if (edit.action === 'drop') {
+        if (edit.data?.dropped === false) this.#dropped.delete(subject);
+        else this.#dropped.add(subject);
       } else if (edit.action === 'delete') now.delete(edit.mark);
       else {
         const there = now.get(edit.mark) ?? (edit.action === 'create' ? blank(edit.mark) : null);
@@ -146,7 +169,8 @@ export class Editor {
     this.#gone.clear();
     this.#said.set(item, saidNow);
     if (this.history && this.#undo.length === 0) {
-      const kept = this.history.restore(new Map<string, Mark | TrackKey>([...now, ...keys]), saidNow);
+      const dropped = [...this.#dropped].map((subject): [string, Dropped] => [subject, { dropped: true }]);
+      const kept = this.history.restore(new Map<string, Mark | TrackKey | Dropped>([...now, ...keys, ...dropped]), saidNow);
       this.#undo = kept.steps;
       for (const [id, revision] of kept.gone) if (!gone.has(id)) gone.set(id, revision);
     }
@@ -160,7 +184,7 @@ export class Editor {
   /** Makes changes, as one step that can be taken back. @returns how many */
   change(made: readonly Draft[]): number {
     const { through } = this;
-    const drafts = through ? made.flatMap((d) => (isKey(d.after ?? d.before) ? d : through(d))) : made;
+    const drafts = through ? made.flatMap((d) => (isKey(d.after ?? d.before) || isDropSubject(d.subject) ? d : through(d))) : made;
     if (drafts.length === 0 || this.#isLocked()) return 0;
     const steps = drafts.map((d): Step => ({ ...d, words: this.words.version }));
     this.#apply(steps);
@@ -218,6 +242,7 @@ export class Editor {
   }
   #now(subject: string, item: number): Value | null {
     if (isKeySubject(subject)) return this.keys.get(subject) ?? null;
+    if (isDropSubject(subject)) return this.#dropped.has(subject) ? { dropped: true } : null;
     return subject === saidSubject(item) ? (this.#said.get(item) ?? null) : (this.marks.get(subject) ?? null);
   }
   #isLocked(): boolean {
@@ -247,6 +272,13 @@ export class Editor {
         entries.push({ item, edit: { ...edit, mark: null, action: base === 0 ? 'create' : 'change', data: { kind: 'item', ...after } } });
         continue;
       }
+      if (isDropSubject(subject)) {
+        const dropped = isDrop(after);
+        if (dropped) this.#dropped.add(subject);
+        else this.#dropped.delete(subject);
+        entries.push({ item, edit: { ...edit, base: 0, mark: subject.slice('drop:'.length), action: 'drop', data: { dropped } } });
+        continue;
+      }
       const ofKey = isKey(after) ? after : isKey(before) ? before : null;
       if (ofKey) {
         const key = isKey(after) ? after : null;
@@ -267,7 +299,8 @@ export class Editor {
         continue;
       }
       const there = this.marks.get(subject) ?? (this.#gone.has(subject) ? null : (before as Mark | null));
-      const mark = after === null ? null : ({ ...after, author: this.place.user, source: byHand(after.source) } as Mark);
+      const is = after as Mark | null;
+      const mark = is === null ? null : ({ ...is, author: this.place.user, source: byHand(is.source) } as Mark);
       shown.push({ id: subject, mark });
       if (mark === null) this.#gone.add(subject);
       else this.#gone.delete(subject);

@@ -1,8 +1,9 @@
 import { same } from '$lib/words/same';
-import { body, keyBody, type Mark, type Said, type TrackKey } from '$lib/words/mark';
+import { body, keyBody, type Dropped, type Mark, type Said, type TrackKey } from '$lib/words/mark';
 
-/** What is changed: a mark, a key of one, or what is said of an item. */
-export type Value = Mark | Said | TrackKey;
+/** What is changed: a mark, a key of one, what is said of an item, or a suggestion that is found wrong. */
+export type Value = Mark | Said | TrackKey | Dropped;
+export const isDrop = (value: Value | null): value is Dropped => value !== null && 'dropped' in value;
 export const isKey = (value: Value | null): value is TrackKey => value !== null && 'mark' in value;
 export const isSaid = (value: Value | null): value is Said => value !== null && 'tags' in value;
 /**
@@ -80,11 +81,11 @@ export class History {
    * The steps kept, as far back as they still fit what is there: from one that does not on, nothing may be taken back; and the revisions of
    * marks that were removed here. @param marks as they are now by id, and keys by what they are called
    */
-  restore(marks: ReadonlyMap<string, Mark | TrackKey>, said: Said): { steps: Step[][]; gone: Map<string, number> } {
+  restore(marks: ReadonlyMap<string, Mark | TrackKey | Dropped>, said: Said): { steps: Step[][]; gone: Map<string, number> } {
     const kept = this.#read();
     return { steps: this.#fitting(kept.steps, marks, said), gone: new Map(Object.entries(kept.gone)) };
   }
-  #fitting(kept: Step[][], marks: ReadonlyMap<string, Mark | TrackKey>, said: Said): Step[][] {
+  #fitting(kept: Step[][], marks: ReadonlyMap<string, Mark | TrackKey | Dropped>, said: Said): Step[][] {
     const now = new Map<string, Value>(marks);
     const saidNow = (subject: string): Value | null => now.get(subject) ?? (subject.startsWith('said:') ? said : null);
     const fitting: Step[][] = [];
@@ -101,4 +102,5 @@ export class History {
 }
 
 /** What a value says, apart from who said it and when. */
-export const plain = (value: Value | null) => (value === null || isSaid(value) ? value : isKey(value) ? keyBody(value) : body(value));
+export const plain = (value: Value | null) =>
+  value === null || isSaid(value) || isDrop(value) ? value : isKey(value) ? keyBody(value) : body(value);

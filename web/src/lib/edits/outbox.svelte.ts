@@ -25,7 +25,16 @@ type Lane = { project: number; turn: number; entries: Stored[]; most: number; wa
 const laneOf = (project: number, turn: number): string => `${project}/${turn}`;
 /** What an edit is about: a mark, a key of one, or what is said of an item. */
 export const subjectOf = (edit: Pick<Schemas['Edit'], 'mark'> & Partial<Schemas['Edit']>, item?: number): string =>
-  edit.mark === null ? `said:${item ?? ''}` : edit.action === 'key' ? keySubject(edit.mark, Number(edit.data?.place)) : edit.mark;
+  edit.mark === null
+    ? `said:${item ?? ''}`
+    : edit.action === 'key'
+      ? keySubject(edit.mark, Number(edit.data?.place))
+      : edit.action === 'drop'
+        ? dropSubject(edit.mark)
+        : edit.mark;
+/** In place of a mark's id: whether a suggestion is found wrong. */
+export const dropSubject = (suggestion: string): string => `drop:${suggestion}`;
+export const isDropSubject = (subject: string): boolean => subject.startsWith('drop:');
 
 /**
  * Edits on their way to the server; one for each tab and person. Each is written to the browser's store before it is sent and stays there

@@ -1,4 +1,5 @@
 import type { AskFit } from '$lib/time/fit.svelte';
+import type { AskRecut } from '$lib/time/recut.svelte';
 import type { AskFollow } from '$lib/time/follow.svelte';
 import type { Schemas } from '$lib/api/client';
 import type { Found, Wish } from '$lib/plane/cutout.svelte';
@@ -21,6 +22,10 @@ export type Overlay = {
   name: string;
   line: 'dashed' | 'dotted';
   marks: readonly Mark[];
+  /** the one that is looked at now */
+  strong?: string | null;
+  /** those that are filled a little, to be told from the others */
+  filled?: ReadonlySet<string>;
   /** of its tracks, in order */
   keys?: readonly TrackKey[];
 };
@@ -60,6 +65,8 @@ export type BenchPorts = {
   between: (mark: Mark, keys: { from: TrackKey; to: TrackKey }, first: number, last: number) => Promise<Mark['geometry'][]>;
   /** where an object is on the next frames, by its looks */
   follow: AskFollow;
+  /** an object cut out again on later frames */
+  recut: AskRecut;
   /** at which of some frames what lies between the keys of a track fits worst */
   fit: AskFit;
   /** which of what was found have to be keys */

@@ -133,7 +133,7 @@ export class PlaneCaps {
                 press: () => this.plane.forms.toggleNode('hidden')
               }
             ]
-          : ports.mode === 'label' || !this.plane.editable
+          : (ports.mode === 'label' && (hand.size > 0 || !ports.overlays().some((o) => o.name === 'suggestions'))) || !this.plane.editable
             ? [{ code: 'KeyA', word: 'double', icon: Copy, off: none, press: () => this.plane.forms.duplicate() }]
             : []),
         {

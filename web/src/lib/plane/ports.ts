@@ -13,7 +13,15 @@ import type { Words } from '$lib/words/words.svelte';
 /** What the server is asked to work out on a mark. */
 export type Computation = { op: 'outline' | 'fill' | 'mend' | 'tight' | 'looks'; n: number };
 /** Marks that are only looked at, over the others and told from them by their line. */
-export type Overlay = { name: string; line: 'dashed' | 'dotted'; marks: readonly Mark[] };
+export type Overlay = {
+  name: string;
+  line: 'dashed' | 'dotted';
+  marks: readonly Mark[];
+  /** the one that is looked at now */
+  strong?: string | null;
+  /** those that are filled a little, to be told from the others */
+  filled?: ReadonlySet<string>;
+};
 
 /** Doors of a flat surface to the rest of the bench; it knows no more of it. */
 export type PlanePorts = {

@@ -45,6 +45,8 @@ export type Mark = Shape & {
   revision: number;
   author: number | null;
   source: string;
+  /** the suggestion a hand has confirmed by it */
+  suggestion?: string | null;
 };
 export type Stretch = [first: number, last: number];
 /** What holds of an object from one place of its track on. */
@@ -58,6 +60,8 @@ export type TrackKey = {
   source: 'hand' | 'copied' | 'followed' | 'cutout' | 'model';
   confidence: number | null;
 };
+/** A suggestion that was found wrong. */
+export type Dropped = { dropped: true };
 /** What is said of the item as a whole. */
 export type Said = { answers: Record<string, Answer>; tags: string[]; stretches: Saying[] };
 /** What is said of some places of the axis: a tag, or the answer to a question of scope `frame`. */
@@ -81,7 +85,8 @@ export const fromServer = (m: Schemas['Mark']): Mark =>
     place: m.place,
     revision: m.revision,
     author: m.author_id,
-    source: m.source
+    source: m.source,
+    suggestion: m.suggestion
   }) as Mark;
 
 export const saidFromServer = (s: Pick<Schemas['Said'], 'answers' | 'tags'> & Partial<Schemas['Said']>): Said => ({

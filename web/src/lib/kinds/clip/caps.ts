@@ -22,6 +22,7 @@ import {
   Rewind,
   Scan,
   Scissors,
+  ScissorsLineDashed,
   SearchX,
   SkipBack,
   SkipForward,
@@ -89,7 +90,9 @@ export class ClipCaps {
       // a node of a skeleton in hand has its own verbs
       ...own.filter((c) => c.word !== 'double' && (hand.point !== null || c.code !== 'KeyA')),
       ...(hand.size === 0 && surface.overlays.length > 0
-        ? [this.#beside()]
+        ? surface.overlays.some((o) => o.name === 'suggestions') && this.ports.mode === 'label'
+          ? []
+          : [this.#beside()]
         : hand.point !== null && one?.kind === 'skeleton'
           ? []
           : [
@@ -296,6 +299,7 @@ export class ClipCaps {
       const { acts, clock } = this.surface;
       const { hand } = this.ports;
       const one = hand.one ? undefined : 'of one mark';
+      const area = one ?? (hand.one?.kind === 'polygon' || hand.one?.kind === 'mask' ? undefined : 'only outlines and masks');
       const follow = (frames: number | null) => hand.one && this.surface.following.start(hand.one, frames);
       const each = (frames: number | null) =>
         this.#done(() => {
@@ -348,8 +352,24 @@ export class ClipCaps {
           ]
         },
         {
-          name: '',
+          name: 'by its outline',
           caps: [
+            {
+              code: 'KeyZ',
+              word: 'cut here',
+              icon: ScissorsLineDashed,
+              off: area,
+              hint: 'its outline anew at this frame, from its last key on',
+              press: this.#done(() => hand.one && void this.surface.recutting.start(hand.one, null))
+            },
+            {
+              code: 'KeyX',
+              word: `cut each ${clock.step}`,
+              icon: ScissorsLineDashed,
+              off: area,
+              hint: 'its outline anew every so many frames, from its last key to this frame',
+              press: this.#done(() => hand.one && void this.surface.recutting.start(hand.one, clock.step))
+            },
             {
               code: 'KeyB',
               word: 'fit here',

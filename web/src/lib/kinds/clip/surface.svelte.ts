@@ -6,6 +6,7 @@ import { TrackActs } from '$lib/time/acts';
 import { Clock, FrameTimes } from '$lib/time/clock.svelte';
 import { Fitting } from '$lib/time/fit.svelte';
 import { Following } from '$lib/time/follow.svelte';
+import { Recutting } from '$lib/time/recut.svelte';
 import { Sayings } from '$lib/time/sayings.svelte';
 import { Timeline } from '$lib/time/timeline.svelte';
 import { TracksOver } from '$lib/time/over.svelte';
@@ -34,6 +35,7 @@ export class ClipSurface extends Flat implements Surface {
   readonly sayings: Sayings;
   readonly following: Following;
   readonly fitting: Fitting;
+  readonly recutting: Recutting;
   /** a number of a frame, or a time, is being typed */
   asking = $state(false);
   muted = $state(false);
@@ -101,6 +103,7 @@ export class ClipSurface extends Flat implements Surface {
     );
     this.following = new Following(ports.editor, this.tracks, this.clock, ports.follow, ports.thin, say);
     this.fitting = new Fitting(ports.editor, this.tracks, this.clock, ports.fit, say);
+    this.recutting = new Recutting(ports.editor, this.tracks, this.clock, ports.recut, say);
     this.sayings = new Sayings(ports.words, ports.asking, frames, ports.kept, say);
     ports.asking.along = {
       questions: () => this.sayings.questions,
@@ -137,6 +140,7 @@ export class ClipSurface extends Flat implements Surface {
     this.#closed = true;
     this.following.stop();
     this.fitting.close();
+    this.recutting.close();
     this.clock.close();
     this.sound.close();
     this.ports.asking.along = null;
@@ -192,7 +196,7 @@ export class ClipSurface extends Flat implements Surface {
   }
   /** While it is followed what is found is not kept yet. */
   get isDrawing(): boolean {
-    return this.following.mark !== null || super.isDrawing;
+    return this.following.mark !== null || this.recutting.mark !== null || super.isDrawing;
   }
   get isShown(): boolean {
     return this.clip.ready;
@@ -243,7 +247,7 @@ export class ClipSurface extends Flat implements Surface {
         return planeKeys.press!(e);
       },
       escape: () => {
-        if (this.following.stop() || this.fitting.stop() || this.sayings.leave()) return true;
+        if (this.following.stop() || this.fitting.stop() || this.recutting.stop() || this.sayings.leave()) return true;
         if (this.sayings.chosen !== null) {
           this.sayings.chosen = null;
           return true;

@@ -17,7 +17,7 @@
       cutting out…
     {:else}
       {cutout.found?.shape ? `${cutout.found.area.toLocaleString('en')} px` : 'nothing found'} by {cutout.inputs}
-      {cutout.inputs === 1 ? 'input' : 'inputs'}. Enter takes it; press where it lacks something.
+      {cutout.inputs === 1 ? 'input' : 'inputs'}.{cutout.found?.shape ? ' Enter takes it; press where it lacks something.' : ''}
     {/if}
     {#each cutout.doubts as doubt (doubt)}<div class="doubt">{doubt}</div>{/each}
   </div>

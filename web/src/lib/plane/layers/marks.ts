@@ -133,17 +133,22 @@ export class MarksLayer {
         const d = drawnOf(mark, shape, view, words.bones(mark.class));
         const color = words.light(mark.class);
         if (shape.kind === 'mask') {
-          paintMask(c, view, shape.geometry, part, color, 0.22);
-          c.lineWidth = 1.5;
+          paintMask(c, view, shape.geometry, part, color, over.filled?.has(mark.id) ? 0.36 : 0.22);
+          c.lineWidth = over.strong === mark.id ? 3 : 1.5;
           c.strokeStyle = color;
           c.strokeRect(d.x, d.y, d.w, d.h);
           continue;
         }
-        c.globalAlpha = 0.8;
-        c.lineWidth = 3.2;
+        const strong = over.strong === mark.id;
+        if (over.filled?.has(mark.id) && !isDotted(shape)) {
+          c.fillStyle = color + '2e';
+          c.fillRect(d.x, d.y, d.w, d.h);
+        }
+        c.globalAlpha = strong ? 1 : 0.8;
+        c.lineWidth = strong ? 5 : 3.2;
         c.strokeStyle = RIM;
         pen(c, d);
-        c.lineWidth = over.line === 'dotted' ? 2.4 : 1.7;
+        c.lineWidth = strong ? 3 : over.line === 'dotted' ? 2.4 : 1.7;
         c.strokeStyle = color;
         pen(c, d);
         c.globalAlpha = 0.6;
