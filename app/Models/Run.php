@@ -5,6 +5,7 @@ declare(strict_types=1);
 namespace App\Models;
 
 use Illuminate\Database\Eloquent\Model;
+use Illuminate\Database\Eloquent\Relations\BelongsTo;
 
 /**
  * Where suggestions came from at one time: a model, or label files that were brought in as suggestions.
@@ -14,7 +15,34 @@ use Illuminate\Database\Eloquent\Model;
  * @property ?int $created_by
  * @property ?int $import_id
  * @property string $model its name
+ * @property ?int $model_id
+ * @property array<string, mixed> $wish `{classes: {theirs: key}, from, own: {key: from}, stays}`
+ * @property list<int> $items ids, in the order they are done; empty once it has ended
+ * @property string $state waiting, working, paused, done, failed, cancelled or taken_back
+ * @property int $done
+ * @property int $total
+ * @property array<string, mixed> $report `{things, with, without, kept, failed: [{item, reason}], failed_count}`
+ * @property string $error
+ * @property Project $project
+ * @property ?ModelRow $asked
  */
 final class Run extends Model
 {
+    /** @return array<string, string> */
+    protected function casts(): array
+    {
+        return ['wish' => 'array', 'items' => 'array', 'report' => 'array'];
+    }
+
+    /** @return BelongsTo<Project, $this> */
+    public function project(): BelongsTo
+    {
+        return $this->belongsTo(Project::class);
+    }
+
+    /** @return BelongsTo<ModelRow, $this> */
+    public function asked(): BelongsTo
+    {
+        return $this->belongsTo(ModelRow::class, 'model_id');
+    }
 }

@@ -5,6 +5,7 @@ declare(strict_types=1);
 namespace App\Upkeep;
 
 use App\Chores\RunChore;
+use App\Help\RunModel;
 use App\Intake\DeriveFiles;
 use App\Intake\TakeLabelFile;
 use App\Intake\TakeUpload;
@@ -16,6 +17,7 @@ use App\Models\Edition;
 use App\Models\Import;
 use App\Models\ImportFile;
 use App\Models\Release;
+use App\Models\Run;
 use App\Releases\FreezeRelease;
 use App\Releases\WriteEdition;
 use App\Rewording\ApplyCodebookChange;
@@ -73,6 +75,9 @@ final class Resume
         }
         foreach (Chore::query()->whereIn('state', $unfinished)->pluck('id') as $chore) {
             $count += $this->ask(new RunChore((int) $chore));
+        }
+        foreach (Run::query()->whereIn('state', $unfinished)->pluck('id') as $run) {
+            $count += $this->ask(new RunModel((int) $run));
         }
         foreach (DB::table('projects')->whereNotNull('looks_asked_at')->pluck('id') as $project) {
             $count += $this->ask(new LookAtProject((int) $project));

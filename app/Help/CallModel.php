@@ -1,0 +1,137 @@
+<?php
+
+declare(strict_types=1);
+
+namespace App\Help;
+
+use App\Models\Endpoint;
+use App\Models\ModelRow;
+use App\Support\Refusal;
+use GuzzleHttp\Client;
+use GuzzleHttp\Exception\GuzzleException;
+use Psr\Http\Message\ResponseInterface;
+use RuntimeException;
+use Skeno\Core\Fields;
+use Skeno\Core\Imaging\Colours;
+use Skeno\Core\Inference\Found;
+use Skeno\Core\Inference\Message;
+use Skeno\Core\Inference\Reading;
+use Skeno\Core\InvalidValue;
+
+/**
+ * Asks a model by the Open Inference Protocol, version 2. A call leads to the listed address and nowhere else: no redirects, certificates are
+ * checked, and what takes too long or says too much is left.
+ */
+final class CallModel
+{
+    private const CONNECT_SECONDS = 5;
+
+    private const SECONDS = 60;
+
+    /** Bytes of an answer. */
+    private const MOST = 200_000_000;
+
+    public function __construct(private readonly Endpoints $endpoints)
+    {
+    }
+
+    /**
+     * Whether it is there and ready, and what it says of itself.
+     *
+     * @return array{ready: bool, inputs: list<array{name: string, datatype: string, shape: list<mixed>}>, outputs: list<array{name: string, datatype: string, shape: list<mixed>}>}
+     *
+     * @throws Refusal|InvalidValue
+     */
+    public function described(Endpoint $endpoint, string $remote): array
+    {
+        $ready = $this->call($endpoint, 'GET', self::path($remote, '/ready'), refuses: false)->getStatusCode() === 200;
+        $said = Fields::of(json_decode($this->text($endpoint, $this->call($endpoint, 'GET', self::path($remote, ''))), true), 'metadata');
+        $tensors = static fn (string $side): array => array_map(static fn (Fields $one): array => ['name' => $one->string('name', 200), 'datatype' => $one->string('datatype', 20), 'shape' => $one->list('shape')], $said->objects($side));
+
+        return ['ready' => $ready, 'inputs' => $tensors('inputs'), 'outputs' => $tensors('outputs')];
+    }
+
+    /**
+     * What it finds on a picture.
+     *
+     * @param  callable(int, int): Colours  $picture  the whole picture in a size
+     * @param  int  $width  of the picture, $height likewise
+     * @return array{things: list<Found>, tags: array<string, float>}
+     *
+     * @throws Refusal when it can't be asked
+     * @throws InvalidValue when it does not say what its card says
+     */
+    public function find(ModelRow $model, callable $picture, int $width, int $height): array
+    {
+        $endpoint = $model->endpoint ?? throw Refusal::because('model_not_reached', "{$model->name} has no address any more");
+        $card = $model->card();
+        $placed = $card->placed($width, $height);
+        ['body' => $body, 'length' => $length] = Message::request($card->input($picture($placed->columns, $placed->rows), $placed), $card->wanted(), true);
+        $response = $this->call($endpoint, 'POST', self::path($model->remote, '/infer'), ['Content-Type' => 'application/octet-stream', Message::LENGTH => (string) $length], $body);
+        $says = $response->getHeaderLine(Message::LENGTH);
+        $answer = Message::response($this->text($endpoint, $response), ctype_digit($says) ? (int) $says : null);
+
+        return Reading::of($card, $answer, $width, $height);
+    }
+
+    /** @param  array<string, string>  $headers */
+    private function call(Endpoint $endpoint, string $method, string $path, array $headers = [], string $body = '', bool $refuses = true): ResponseInterface
+    {
+        $at = $this->endpoints->resolved($endpoint);
+        try {
+            $response = (new Client)->request($method, $endpoint->address.$path, [
+                'headers' => $headers, 'body' => $body, 'http_errors' => false, 'allow_redirects' => false, 'verify' => true, 'proxy' => '', 'stream' => true,
+                'connect_timeout' => self::CONNECT_SECONDS, 'timeout' => self::SECONDS, 'read_timeout' => self::SECONDS,
+                'force_ip_resolve' => str_contains($at['ip'], ':') ? 'v6' : 'v4',
+                'curl' => [CURLOPT_RESOLVE => ["{$at['host']}:{$at['port']}:{$at['ip']}"]],
+            ]);
+        } catch (GuzzleException $e) {
+            throw Refusal::because('model_not_reached', "{$endpoint->address} does not answer: ".preg_replace('/ \(see .*$/', '', $e->getMessage()));
+        }
+        if ($refuses && $response->getStatusCode() !== 200) {
+            throw Refusal::because('model_refused', "{$endpoint->address} answered {$response->getStatusCode()}".self::reason($response));
+        }
+
+        return $response;
+    }
+
+    private function text(Endpoint $endpoint, ResponseInterface $response): string
+    {
+        $text = '';
+        $stream = $response->getBody();
+        $until = microtime(true) + self::SECONDS;
+        while (! $stream->eof()) {
+            try {
+                $text .= $stream->read(1 << 16);
+            } catch (RuntimeException) {
+                throw Refusal::because('model_not_reached', "{$endpoint->address} broke off in the middle of its answer");
+            }
+            if (strlen($text) > self::MOST) {
+                throw Refusal::because('model_says_too_much', "{$endpoint->address} sends more than ".round(self::MOST / 1e6).' MB');
+            }
+            if (microtime(true) > $until) {
+                throw Refusal::because('model_not_reached', "{$endpoint->address} takes longer than ".self::SECONDS.' seconds');
+            }
+        }
+        $wanted = $response->getHeaderLine('Content-Length');
+        if (ctype_digit($wanted) && strlen($text) < (int) $wanted) {
+            throw Refusal::because('model_not_reached', "{$endpoint->address} broke off in the middle of its answer");
+        }
+
+        return $text;
+    }
+
+    private static function reason(ResponseInterface $response): string
+    {
+        $said = json_decode($response->getBody()->read(2000), true);
+
+        return is_array($said) && is_string($said['error'] ?? null) ? ': '.mb_scrub(mb_substr($said['error'], 0, 200)) : '';
+    }
+
+    private static function path(string $remote, string $what): string
+    {
+        [$name, $version] = [...explode('@', $remote, 2), null];
+
+        return '/v2/models/'.rawurlencode($name).($version === null ? '' : '/versions/'.rawurlencode($version)).$what;
+    }
+}

@@ -1,0 +1,219 @@
+<?php
+
+declare(strict_types=1);
+
+namespace App\Help;
+
+use App\Codebooks\Codebooks;
+use App\Files\Views;
+use App\Items\History;
+use App\Items\Layers;
+use App\Models\Item;
+use App\Models\Layer;
+use App\Models\MarkRow;
+use App\Models\ModelRow;
+use App\Models\Project;
+use App\Models\Run;
+use App\Models\User;
+use App\Support\Cancelled;
+use App\Support\Refusal;
+use Illuminate\Support\Facades\DB;
+use Illuminate\Support\Str;
+use Skeno\Core\Imaging\Colours;
+use Skeno\Core\Inference\Suggesting;
+use Skeno\Core\InvalidValue;
+use Skeno\Core\Marks\LayerKind;
+use Skeno\Core\Marks\Mark;
+
+/**
+ * A model asked about many items, one after the other: what it finds becomes suggestions. What it asks the network it asks outside of any
+ * transaction; what it writes of an item and how far it has come are one, so that it goes on where it was broken off.
+ */
+final class Runs
+{
+    /** What becomes of what is there: it stays beside, earlier suggestions go, or items that have any marks are left out. */
+    public const STAYS = ['beside', 'replace', 'without'];
+
+    /** Items with a failure after which in a row the model is taken for gone. */
+    private const GIVES_UP = 5;
+
+    private const MOST_LISTED = 200;
+
+    public function __construct(private readonly CallModel $call, private readonly Views $views)
+    {
+    }
+
+    /**
+     * @param  array<string, string>  $classes  keys of the project's classes by the model's names
+     * @param  array<string, float>  $own  confidence by class, where it is not the common one
+     * @param  list<int>  $items  ids, in the order they are to be done
+     * @param  bool  $queued  false: who begins it works on it at once
+     *
+     * @throws InvalidValue
+     */
+    public function begin(Project $project, ModelRow $model, ?User $by, array $classes, float $from, array $own, string $stays, array $items, bool $queued = true): Run
+    {
+        if (! in_array($stays, self::STAYS, true)) {
+            throw InvalidValue::at('stays', $stays, implode(', ', self::STAYS));
+        }
+        if ($items === []) {
+            throw InvalidValue::at('items', [], 'at least one item');
+        }
+        Suggesting::of($project->codebookVersion()->codebook(), $model->card(), $classes, $from, $own);
+
+        return DB::transaction(static function () use ($project, $model, $by, $classes, $from, $own, $stays, $items, $queued): Run {
+            $run = new Run;
+            $run->forceFill(['project_id' => $project->id, 'created_by' => $by?->id, 'model' => $model->name, 'model_id' => $model->id, 'wish' => ['classes' => $classes, 'from' => $from, 'own' => $own, 'stays' => $stays], 'items' => $items, 'total' => count($items), 'state' => 'waiting'])->save();
+            if ($queued) {
+                dispatch(new RunModel($run->id));
+            }
+
+            return $run->refresh();
+        });
+    }
+
+    /** Stops it; what it has suggested so far stays. */
+    public function cancel(Run $run): void
+    {
+        Run::query()->whereKey($run->id)->whereIn('state', ['waiting', 'working', 'paused', 'failed'])->update(['state' => 'cancelled']);
+    }
+
+    public function pause(Run $run): void
+    {
+        Run::query()->whereKey($run->id)->whereIn('state', ['waiting', 'working'])->update(['state' => 'paused']);
+    }
+
+    /** Goes on with what is paused or has failed, where it was. */
+    public function resume(Run $run): void
+    {
+        DB::transaction(static function () use ($run): void {
+            if (Run::query()->whereKey($run->id)->whereIn('state', ['paused', 'failed'])->update(['state' => 'waiting', 'error' => '']) === 0) {
+                throw Refusal::because('not_paused', 'only what is paused or has failed can go on');
+            }
+            dispatch(new RunModel($run->id));
+        });
+    }
+
+    /**
+     * Takes away all that a run has suggested and nobody has confirmed; what was confirmed is a label of its own.
+     *
+     * @return int suggestions that went
+     */
+    public function takeBack(Run $run): int
+    {
+        Run::query()->whereKey($run->id)->update(['state' => 'taken_back']);
+        $gone = 0;
+        foreach (Layer::query()->where('run_id', $run->id)->orderBy('id')->pluck('id')->chunk(200) as $some) {
+            $gone += DB::transaction(static function () use ($some): int {
+                $count = 0;
+                foreach (Layer::query()->whereIn('id', $some->all())->get() as $layer) {
+                    $standing = MarkRow::query()->where('layer_id', $layer->id)->whereNull('deleted_at')->whereNotExists(static fn ($confirmed) => $confirmed->from('marks as confirmed')->whereColumn('confirmed.suggestion_id', 'marks.id')->whereNull('confirmed.deleted_at'));
+                    $count += $standing->update(['deleted_at' => now(), 'revision' => DB::raw('revision + 1')]);
+                    Layers::count($layer);
+                }
+
+                return $count;
+            });
+        }
+
+        return $gone;
+    }
+
+    /** @throws Cancelled when it was stopped meanwhile */
+    public function work(Run $run): void
+    {
+        if (Run::query()->whereKey($run->id)->whereIn('state', ['waiting', 'working'])->update(['state' => 'working', 'error' => '']) === 0) {
+            throw Cancelled::byHand();
+        }
+        $model = $run->asked ?? throw Refusal::because('model_gone', 'its model is not there any more');
+        $wish = $run->wish;
+        $failures = 0;
+        foreach (array_slice($run->items, $run->done) as $id) {
+            $item = Item::query()->where('project_id', $run->project_id)->whereNull('archived_at')->with('asset')->find($id);
+            $suggesting = Suggesting::of($run->project->codebookVersion()->codebook(), $model->card(), $wish['classes'], (float) $wish['from'], $wish['own']);
+            $failed = null;
+            $things = null;
+            if ($item !== null && ! ($wish['stays'] === 'without' && $item->mark_count > 0)) {
+                try {
+                    $things = $this->call->find($model, fn (int $columns, int $rows): Colours => $this->views->colours($item->asset, $item->places() === null ? null : 0, 0, 0, $item->asset->width, $item->asset->height, $columns, $rows), $item->asset->width, $item->asset->height)['things'];
+                    $failures = 0;
+                } catch (Refusal|InvalidValue $e) {
+                    if (++$failures >= self::GIVES_UP) {
+                        throw $e;
+                    }
+                    $failed = $e->getMessage();
+                }
+            }
+            $marks = [];
+            foreach ($things ?? [] as $thing) {
+                $mark = $suggesting->mark($thing, strtoupper((string) Str::ulid()));
+                if ($mark !== null) {
+                    $marks[] = $mark;
+                }
+            }
+            $this->keep($run, $item, $things === null ? null : $marks, $failed);
+        }
+        Run::query()->whereKey($run->id)->where('state', 'working')->update(['state' => 'done', 'items' => '[]']);
+    }
+
+    /**
+     * What was found on an item, and that it is done.
+     *
+     * @param  ?list<Mark>  $marks  null: it was not asked about
+     *
+     * @throws Cancelled
+     */
+    private function keep(Run $run, ?Item $item, ?array $marks, ?string $failed): void
+    {
+        DB::transaction(static function () use ($run, $item, $marks, $failed): void {
+            Codebooks::mustBeSteady($run->project_id);
+            // without the list of its items, which may be long
+            $now = Run::query()->select(['id', 'project_id', 'wish', 'state', 'done', 'report'])->findOrFail($run->id);
+            // stopped, or somebody else goes on with it
+            if ($now->state !== 'working' || $now->done !== $run->done) {
+                throw Cancelled::byHand();
+            }
+            $report = $now->report + ['things' => 0, 'with' => 0, 'without' => 0, 'left' => 0, 'failed' => [], 'failed_count' => 0];
+            if ($failed !== null) {
+                $report['failed_count']++;
+                if (count($report['failed']) < self::MOST_LISTED) {
+                    $report['failed'][] = ['item' => $item?->path, 'reason' => $failed];
+                }
+            } elseif ($marks === null || $item === null) {
+                $report['left']++;
+            } else {
+                $report['things'] += count($marks);
+                $report[$marks === [] ? 'without' : 'with']++;
+                self::suggest($now, $item, $marks);
+            }
+            $now->forceFill(['done' => $now->done + 1, 'report' => $report])->save();
+            $run->done = $now->done;
+        });
+    }
+
+    /** @param  list<Mark>  $marks */
+    private static function suggest(Run $run, Item $item, array $marks): void
+    {
+        if ($run->wish['stays'] === 'replace') {
+            foreach (Layer::query()->where('item_id', $item->id)->where('kind', LayerKind::Suggestion)->where('run_id', '!=', $run->id)->get() as $old) {
+                MarkRow::query()->where('layer_id', $old->id)->whereNull('deleted_at')->whereNotExists(static fn ($confirmed) => $confirmed->from('marks as confirmed')->whereColumn('confirmed.suggestion_id', 'marks.id'))->update(['deleted_at' => now(), 'revision' => DB::raw('revision + 1')]);
+                Layers::count($old);
+            }
+        }
+        $layer = Layers::ensure($item, LayerKind::Suggestion, $run->id);
+        $rows = $history = [];
+        foreach ($marks as $mark) {
+            $data = $mark->toArray();
+            $rows[] = [
+                'id' => $mark->id, 'project_id' => $run->project_id, 'item_id' => $item->id, 'layer_id' => $layer->id, 'layer' => $layer->kind->value, 'source' => 'model', 'class' => $mark->class, 'kind' => $mark->kind->value,
+                'geometry' => json_encode($data['geometry'], JSON_PRESERVE_ZERO_FRACTION | JSON_THROW_ON_ERROR), 'answers' => '{}', 'flags' => '[]', 'confidence' => $mark->confidence, 'revision' => 1, 'created_at' => now(), 'updated_at' => now(),
+            ];
+            $history[] = History::entry($item->id, $layer->id, $mark->id, 1, 'create', null, $data, null);
+        }
+        foreach (array_chunk($rows, 200) as $some) {
+            DB::table('marks')->insert($some);
+        }
+        History::write($history);
+        Layers::count($layer);
+    }
+}
