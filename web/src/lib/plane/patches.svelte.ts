@@ -205,9 +205,9 @@ export class Patches {
       part,
       side: SIDES[s]!
     }));
-    void this.#fetch();
+    void this.#bring();
   }
-  async #fetch(): Promise<void> {
+  async #bring(): Promise<void> {
     if (this.#busy !== null || this.#closed) return;
     try {
       for (let next = this.#waiting.shift(); next && !this.#closed; next = this.#waiting.shift()) {
