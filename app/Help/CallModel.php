@@ -42,10 +42,10 @@ final class CallModel
      *
      * @throws Refusal|InvalidValue
      */
-    public function described(Endpoint $endpoint, string $remote): array
+    public function described(Endpoint $endpoint, string $remote, int $seconds = self::SECONDS): array
     {
-        $ready = $this->call($endpoint, 'GET', self::path($remote, '/ready'), refuses: false)->getStatusCode() === 200;
-        $said = Fields::of(json_decode($this->text($endpoint, $this->call($endpoint, 'GET', self::path($remote, ''))), true), 'metadata');
+        $ready = $this->call($endpoint, 'GET', self::path($remote, '/ready'), $seconds, refuses: false)->getStatusCode() === 200;
+        $said = Fields::of(json_decode($this->text($endpoint, $this->call($endpoint, 'GET', self::path($remote, ''), $seconds), $seconds), true), 'metadata');
         $tensors = static fn (string $side): array => array_map(static fn (Fields $one): array => ['name' => $one->string('name', 200), 'datatype' => $one->string('datatype', 20), 'shape' => $one->list('shape')], $said->objects($side));
 
         return ['ready' => $ready, 'inputs' => $tensors('inputs'), 'outputs' => $tensors('outputs')];
@@ -56,32 +56,33 @@ final class CallModel
      *
      * @param  callable(int, int): Colours  $picture  the whole picture in a size
      * @param  int  $width  of the picture, $height likewise
+     * @param  int  $seconds  its answer is waited for
      * @return array{things: list<Found>, tags: array<string, float>}
      *
      * @throws Refusal when it can't be asked
      * @throws InvalidValue when it does not say what its card says
      */
-    public function find(ModelRow $model, callable $picture, int $width, int $height): array
+    public function find(ModelRow $model, callable $picture, int $width, int $height, int $seconds = self::SECONDS): array
     {
         $endpoint = $model->endpoint ?? throw Refusal::because('model_not_reached', "{$model->name} has no address any more");
         $card = $model->card();
         $placed = $card->placed($width, $height);
         ['body' => $body, 'length' => $length] = Message::request($card->input($picture($placed->columns, $placed->rows), $placed), $card->wanted(), true);
-        $response = $this->call($endpoint, 'POST', self::path($model->remote, '/infer'), ['Content-Type' => 'application/octet-stream', Message::LENGTH => (string) $length], $body);
+        $response = $this->call($endpoint, 'POST', self::path($model->remote, '/infer'), $seconds, ['Content-Type' => 'application/octet-stream', Message::LENGTH => (string) $length], $body);
         $says = $response->getHeaderLine(Message::LENGTH);
-        $answer = Message::response($this->text($endpoint, $response), ctype_digit($says) ? (int) $says : null);
+        $answer = Message::response($this->text($endpoint, $response, $seconds), ctype_digit($says) ? (int) $says : null);
 
         return Reading::of($card, $answer, $width, $height);
     }
 
     /** @param  array<string, string>  $headers */
-    private function call(Endpoint $endpoint, string $method, string $path, array $headers = [], string $body = '', bool $refuses = true): ResponseInterface
+    private function call(Endpoint $endpoint, string $method, string $path, int $seconds, array $headers = [], string $body = '', bool $refuses = true): ResponseInterface
     {
         $at = $this->endpoints->resolved($endpoint);
         try {
             $response = (new Client)->request($method, $endpoint->address.$path, [
                 'headers' => $headers, 'body' => $body, 'http_errors' => false, 'allow_redirects' => false, 'verify' => true, 'proxy' => '', 'stream' => true,
-                'connect_timeout' => self::CONNECT_SECONDS, 'timeout' => self::SECONDS, 'read_timeout' => self::SECONDS,
+                'connect_timeout' => self::CONNECT_SECONDS, 'timeout' => $seconds, 'read_timeout' => $seconds,
                 'force_ip_resolve' => str_contains($at['ip'], ':') ? 'v6' : 'v4',
                 'curl' => [CURLOPT_RESOLVE => ["{$at['host']}:{$at['port']}:{$at['ip']}"]],
             ]);
@@ -95,11 +96,11 @@ final class CallModel
         return $response;
     }
 
-    private function text(Endpoint $endpoint, ResponseInterface $response): string
+    private function text(Endpoint $endpoint, ResponseInterface $response, int $seconds): string
     {
         $text = '';
         $stream = $response->getBody();
-        $until = microtime(true) + self::SECONDS;
+        $until = microtime(true) + $seconds;
         while (! $stream->eof()) {
             try {
                 $text .= $stream->read(1 << 16);
@@ -110,7 +111,7 @@ final class CallModel
                 throw Refusal::because('model_says_too_much', "{$endpoint->address} sends more than ".round(self::MOST / 1e6).' MB');
             }
             if (microtime(true) > $until) {
-                throw Refusal::because('model_not_reached', "{$endpoint->address} takes longer than ".self::SECONDS.' seconds');
+                throw Refusal::because('model_not_reached', "{$endpoint->address} takes longer than {$seconds} seconds");
             }
         }
         $wanted = $response->getHeaderLine('Content-Length');

@@ -17,6 +17,7 @@ use App\Models\Run;
 use App\Models\User;
 use App\Support\Cancelled;
 use App\Support\Refusal;
+use Illuminate\Database\Eloquent\Builder;
 use Illuminate\Support\Facades\DB;
 use Illuminate\Support\Str;
 use Skeno\Core\Imaging\Colours;
@@ -38,6 +39,9 @@ final class Runs
     private const GIVES_UP = 5;
 
     private const MOST_LISTED = 200;
+
+    /** Items whose suggestions are taken back in one transaction. */
+    private const CHUNK = 300;
 
     public function __construct(private readonly CallModel $call, private readonly Views $views)
     {
@@ -103,20 +107,23 @@ final class Runs
     {
         Run::query()->whereKey($run->id)->update(['state' => 'taken_back']);
         $gone = 0;
-        foreach (Layer::query()->where('run_id', $run->id)->orderBy('id')->pluck('id')->chunk(200) as $some) {
+        // some items a transaction, so that nobody waits long to write
+        foreach (Layer::query()->where('run_id', $run->id)->orderBy('id')->pluck('id')->chunk(self::CHUNK) as $some) {
             $gone += DB::transaction(static function () use ($some): int {
-                $count = 0;
-                foreach (Layer::query()->whereIn('id', $some->all())->get() as $layer) {
-                    $standing = MarkRow::query()->where('layer_id', $layer->id)->whereNull('deleted_at')->whereNotExists(static fn ($confirmed) => $confirmed->from('marks as confirmed')->whereColumn('confirmed.suggestion_id', 'marks.id')->whereNull('confirmed.deleted_at'));
-                    $count += $standing->update(['deleted_at' => now(), 'revision' => DB::raw('revision + 1')]);
-                    Layers::count($layer);
-                }
+                $count = self::unconfirmed()->whereIn('layer_id', $some->all())->update(['deleted_at' => now(), 'revision' => DB::raw('revision + 1')]);
+                DB::table('layers')->whereIn('id', $some->all())->update(['mark_count' => DB::raw('(select count(*) from marks where marks.layer_id = layers.id and marks.deleted_at is null)')]);
 
                 return $count;
             });
         }
 
         return $gone;
+    }
+
+    /** @return Builder<MarkRow> suggestions no mark stands for */
+    private static function unconfirmed(): Builder
+    {
+        return MarkRow::query()->whereNull('deleted_at')->whereNotExists(static fn ($confirmed) => $confirmed->from('marks as confirmed')->whereColumn('confirmed.suggestion_id', 'marks.id')->whereNull('confirmed.deleted_at'));
     }
 
     /** @throws Cancelled when it was stopped meanwhile */
@@ -196,7 +203,7 @@ final class Runs
     {
         if ($run->wish['stays'] === 'replace') {
             foreach (Layer::query()->where('item_id', $item->id)->where('kind', LayerKind::Suggestion)->where('run_id', '!=', $run->id)->get() as $old) {
-                MarkRow::query()->where('layer_id', $old->id)->whereNull('deleted_at')->whereNotExists(static fn ($confirmed) => $confirmed->from('marks as confirmed')->whereColumn('confirmed.suggestion_id', 'marks.id'))->update(['deleted_at' => now(), 'revision' => DB::raw('revision + 1')]);
+                self::unconfirmed()->where('layer_id', $old->id)->update(['deleted_at' => now(), 'revision' => DB::raw('revision + 1')]);
                 Layers::count($old);
             }
         }

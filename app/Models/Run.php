@@ -4,6 +4,7 @@ declare(strict_types=1);
 
 namespace App\Models;
 
+use Carbon\CarbonImmutable;
 use Illuminate\Database\Eloquent\Model;
 use Illuminate\Database\Eloquent\Relations\BelongsTo;
 
@@ -23,6 +24,7 @@ use Illuminate\Database\Eloquent\Relations\BelongsTo;
  * @property int $total
  * @property array<string, mixed> $report `{things, with, without, kept, failed: [{item, reason}], failed_count}`
  * @property string $error
+ * @property ?CarbonImmutable $created_at
  * @property Project $project
  * @property ?ModelRow $asked
  */
@@ -31,7 +33,7 @@ final class Run extends Model
     /** @return array<string, string> */
     protected function casts(): array
     {
-        return ['wish' => 'array', 'items' => 'array', 'report' => 'array'];
+        return ['wish' => 'array', 'items' => 'array', 'report' => 'array', 'created_at' => 'immutable_datetime'];
     }
 
     /** @return BelongsTo<Project, $this> */

@@ -286,4 +286,44 @@ final class HelpTest extends TestCase
         $this->expectExceptionMessage('private address');
         app(CallModel::class)->find($model, static fn (int $w, int $h): Colours => Colours::of($w, $h, str_repeat("\0", 3 * $w * $h)), 640, 480);
     }
+
+    public function test_a_manager_connects_tries_and_runs_and_the_owner_says_where(): void
+    {
+        $item = $this->orchard('north/two.png', [[150, 120], [400, 300]]);
+        $this->orchard('slope/one.png', [[300, 200]]);
+        $address = $this->serve('stand-ins/serve.php');
+        $owner = $this->person('Owner', true);
+        $ines = $this->member($this->project, Role::Manager, 'Ines');
+        $base = "/projects/{$this->project->id}";
+        $this->api($ines, 'post', '/endpoints', ['address' => $address, 'private' => true])->assertForbidden();
+        $connect = ['address' => $address, 'remote' => 'fruit-finder', 'card' => self::card()];
+        $this->api($ines, 'post', "{$base}/models", $connect)->assertStatus(422)->assertJsonPath('field', 'address');
+        $endpoint = $this->api($owner, 'post', '/endpoints', ['address' => $address, 'private' => true])->assertOk()->json('data.0.id');
+        $this->api($ines, 'post', "{$base}/models", ['card' => ['skeno' => 'card/1', 'name' => 'x']] + $connect)->assertStatus(422);
+        $model = $this->api($ines, 'post', "{$base}/models", $connect)->assertStatus(201)->json();
+        self::assertSame([['apple' => 'apple'], $address], [$model['alike'], $model['address']]);
+        self::assertSame([$model], $this->api($ines, 'get', "{$base}/models")->assertOk()->json('data'));
+        self::assertSame(['boxes', 'scores', 'classes'], array_column($this->api($ines, 'post', "{$base}/models/{$model['id']}/check")->assertOk()->json('outputs'), 'name'));
+        $try = $this->api($ines, 'post', "{$base}/models/{$model['id']}/try", ['item' => $item->id, 'classes' => ['apple' => 'apple']])->assertOk()->json();
+        self::assertSame([2, 2], [$try['found'], count($try['things'])]);
+        $this->api($ines, 'post', "{$base}/models/{$model['id']}/try", ['item' => 99999, 'classes' => ['apple' => 'apple']])->assertStatus(422)->assertJsonPath('field', 'item');
+        self::assertSame(0, MarkRow::query()->count());
+
+        $wish = ['model' => $model['id'], 'classes' => ['apple' => 'apple'], 'from' => 0.5, 'stays' => 'beside', 'conditions' => ['set:north']];
+        $this->api($ines, 'post', "{$base}/runs", ['classes' => new \stdClass] + $wish)->assertStatus(422)->assertJsonPath('field', 'classes');
+        $this->api($ines, 'post', "{$base}/runs", ['own' => ['apple' => 3]] + $wish)->assertStatus(422)->assertJsonPath('field', 'confidence.apple');
+        $run = $this->api($ines, 'post', "{$base}/runs", $wish)->assertStatus(201)->json();
+        self::assertSame(1, $run['total']);
+        // the queue of the tests does it at once
+        [$done] = $this->api($ines, 'get', "{$base}/runs")->assertOk()->json('data');
+        self::assertSame(['done', 2, 1], [$done['state'], $done['report']['things'], $done['report']['with']]);
+        $this->api($ines, 'post', "{$base}/runs/{$run['id']}/resume")->assertStatus(409);
+        self::assertSame('done', $this->api($ines, 'post', "{$base}/runs/{$run['id']}/pause")->assertOk()->json('state'), 'what is done can not be paused');
+        $back = $this->api($ines, 'post', "{$base}/runs/{$run['id']}/take-back")->assertOk()->json();
+        self::assertSame(['taken_back', 2], [$back['state'], $back['gone']]);
+        self::assertSame(0, MarkRow::query()->whereNull('deleted_at')->count());
+        $this->api($owner, 'delete', "/endpoints/{$endpoint}")->assertStatus(409);
+        $this->api($ines, 'delete', "{$base}/models/{$model['id']}")->assertNoContent();
+        self::assertSame([], $this->api($owner, 'delete', "/endpoints/{$endpoint}")->assertOk()->json('data'));
+    }
 }
