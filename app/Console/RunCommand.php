@@ -19,7 +19,7 @@ use Skeno\Core\InvalidValue;
 final class RunCommand extends SkenoCommand
 {
     protected $signature = 'skeno:run {project : id or exact name} {--model= : its name} {--confidence=0.5 : from which on things are suggested} {--classes= : theirs=key, with commas; what is called alike when nothing is said}
-        {--set=* : only items of these sets} {--where=* : further conditions, as on Items} {--stays=beside : what is there: beside, replace (earlier suggestions), without (only items without marks)}
+        {--set= : only items of this set} {--where=* : further conditions, as on Items} {--stays=beside : what is there: beside, replace (earlier suggestions), without (only items without marks)}
         {--preview= : ask about so many items and store nothing} {--take-back= : id of a run: takes its suggestions away} {--json}';
 
     protected $description = 'Ask a model about items: what it finds becomes suggestions';
@@ -41,8 +41,8 @@ final class RunCommand extends SkenoCommand
         $confidence = $this->word('confidence', '0.5') ?? '';
         $from = is_numeric($confidence) ? (float) $confidence : throw InvalidValue::at('--confidence', $confidence, '0 to 1');
         $classes = $this->classes() ?? Suggesting::alike($codebook, $model->card());
-        $sets = array_map(static fn (mixed $set): string => "set:{$set}", (array) $this->option('set'));
-        $items = app(FindItems::class)($project, [...$sets, ...array_map(strval(...), (array) $this->option('where'))])->ids();
+        $set = $this->word('set');
+        $items = app(FindItems::class)($project, [...($set === null ? [] : ["set:{$set}"]), ...array_map(strval(...), (array) $this->option('where'))])->ids();
         $preview = $this->word('preview');
         if ($preview !== null) {
             return $this->preview($model, Suggesting::of($codebook, $model->card(), $classes, $from), array_slice($items, 0, ctype_digit($preview) && (int) $preview > 0 ? (int) $preview : throw InvalidValue::at('--preview', $preview, 'a number of items')));

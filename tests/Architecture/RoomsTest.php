@@ -134,6 +134,7 @@ final class RoomsTest extends TestCase
         'items' => ['api', 'state', 'ui', 'words'],
         'intake' => ['api', 'state', 'ui', 'items'],
         'describe' => ['api', 'state', 'ui', 'words', 'keys'],
+        'help' => ['api', 'words', 'plane'],
     ];
 
     /** The bench is a shell: it knows that there are kinds of items, and none of them by name; a kind knows no other. */

@@ -128,7 +128,7 @@ final class HelpTest extends TestCase
 
         [, $preview] = $this->command('skeno:run', $name + ['--model' => 'fruit-finder', '--preview' => '1']);
         self::assertSame([1, 0], [count($preview['preview']), MarkRow::query()->count()]);
-        [$code, $run] = $this->command('skeno:run', $name + ['--model' => 'fruit-finder', '--set' => ['north']]);
+        [$code, $run] = $this->command('skeno:run', $name + ['--model' => 'fruit-finder', '--set' => 'north']);
         self::assertSame([0, 'done', 2, 2, 1, 1, 0], [$code, $run['state'], $run['items'], $run['things'], $run['with'], $run['without'], $run['failed_count']]);
         $found = MarkRow::query()->where('item_id', $two->id)->orderByDesc('confidence')->get();
         self::assertSame([['apple', 'box', 'suggestion', 'model'], ['apple', 'box', 'suggestion', 'model']], $found->map(static fn (MarkRow $mark): array => [$mark->class, $mark->kind, $mark->layer, $mark->source])->all());

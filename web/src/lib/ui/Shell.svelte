@@ -3,7 +3,20 @@
   import { page } from '$app/state';
   import { session } from '$lib/state/session.svelte';
   import type { ProjectState } from '$lib/state/project.svelte';
-  import { House, ListChecks, LogOut, PackageCheck, PencilRuler, Send, SunMoon, Upload, User, Users, ChartColumn } from '@lucide/svelte';
+  import {
+    House,
+    ListChecks,
+    LogOut,
+    PackageCheck,
+    PencilRuler,
+    Send,
+    Sparkle,
+    SunMoon,
+    Upload,
+    User,
+    Users,
+    ChartColumn
+  } from '@lucide/svelte';
 
   let {
     title,
@@ -29,6 +42,7 @@
           { href: `${base}/describe`, word: 'Describe', icon: PencilRuler, ability: 'project.manage' },
           { href: `${base}/bring-in`, word: 'Bring in', icon: Upload, ability: 'project.manage' },
           { href: `${base}/hand-out`, word: 'Hand out', icon: Send, ability: 'project.manage' },
+          { href: `${base}/help`, word: 'Help', icon: Sparkle, ability: 'project.manage' },
           { href: `${base}/check`, word: 'Check', icon: ListChecks, ability: 'review' },
           { href: `${base}/sheet`, word: 'Contact sheet', icon: null, ability: 'items.see' },
           { href: `${base}/sweep`, word: 'Sweep', icon: null, ability: 'label' },

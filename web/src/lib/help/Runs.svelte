@@ -1,0 +1,104 @@
+<script lang="ts">
+  /** Runs of models: how far they are, what came of them; paused, stopped, gone on with, taken back. */
+  import type { Schemas } from '$lib/api/client';
+  import { Progressbar } from 'flowbite-svelte';
+  import { goesOn, type Help } from './help.svelte';
+
+  let { help }: { help: Help } = $props();
+  let open = $state<number | null>(null);
+  /** a press that takes much away asks once more */
+  let asked = $state<number | null>(null);
+  type Run = Schemas['Run'];
+  const words: Record<Run['state'], string> = {
+    waiting: 'waits for the worker',
+    working: 'at work',
+    paused: 'paused',
+    done: 'done',
+    failed: 'failed',
+    cancelled: 'stopped',
+    taken_back: 'taken back'
+  };
+  function takeBack(run: Run) {
+    if (asked !== run.id) asked = run.id;
+    else {
+      asked = null;
+      void help.act(run, 'take-back');
+    }
+  }
+</script>
+
+<table class="dense" aria-label="runs">
+  <thead
+    ><tr
+      ><th>run</th><th>model</th><th>from</th><th class="w-1/5">items</th><th>suggested</th><th>on items</th><th>nothing on</th><th
+        >left out</th
+      ><th>failed</th><th></th></tr
+    ></thead
+  >
+  <tbody>
+    {#each help.runs as run (run.id)}
+      <tr>
+        <td class="num">{run.id}</td>
+        <td
+          >{run.model}<br /><span class="soft">{words[run.state]}{run.at ? `, ${new Date(run.at).toLocaleDateString('en-GB')}` : ''}</span
+          ></td
+        >
+        <td class="num">{run.from.toFixed(2)}</td>
+        <td>
+          {#if goesOn(run) || run.state === 'paused' || run.state === 'failed'}
+            <Progressbar progress={Math.floor((100 * run.done) / Math.max(1, run.total))} size="h-2" />
+          {/if}
+          <span class="num">{run.done} of {run.total}</span>
+          {#if run.error !== ''}<div class="why">{run.error}</div>{/if}
+        </td>
+        <td class="num">{run.report.things}</td>
+        <td class="num">{run.report.with}</td>
+        <td class="num">{run.report.without}</td>
+        <td class="num">{run.report.left}</td>
+        <td class="num"
+          >{#if run.report.failed_count > 0}<button
+              class="act link"
+              aria-expanded={open === run.id}
+              onclick={() => (open = open === run.id ? null : run.id)}>{run.report.failed_count}</button
+            >{:else}0{/if}</td
+        >
+        <td class="acts">
+          {#if goesOn(run)}<button class="act" onclick={() => help.act(run, 'pause')}>Pause</button>{/if}
+          {#if run.state === 'paused' || run.state === 'failed'}<button class="act" onclick={() => help.act(run, 'resume')}>Go on</button
+            >{/if}
+          {#if goesOn(run) || run.state === 'paused' || run.state === 'failed'}<button
+              class="act"
+              title="what it has suggested stays"
+              onclick={() => help.act(run, 'cancel')}>Stop</button
+            >{/if}
+          {#if run.state !== 'taken_back' && run.report.things > 0 && !goesOn(run)}<button
+              class="act link"
+              title="what somebody has confirmed is a label and stays"
+              onclick={() => takeBack(run)}>{asked === run.id ? 'yes, take all of it back' : 'take back'}</button
+            >{/if}
+          {#if run.gone !== undefined}<span class="soft">{run.gone} went</span>{/if}
+        </td>
+      </tr>
+      {#if open === run.id}
+        <tr
+          ><td colspan="10"
+            >{#each run.report.failed as f, i (i)}<div><span class="num">{f.item ?? 'an item that is gone'}</span>: {f.reason}</div>{/each}
+            {#if run.report.failed_count > run.report.failed.length}<div class="soft">
+                and {run.report.failed_count - run.report.failed.length} more
+              </div>{/if}</td
+          ></tr
+        >
+      {/if}
+    {/each}
+  </tbody>
+</table>
+
+<style>
+  .why {
+    color: var(--accent-text);
+    overflow-wrap: anywhere;
+  }
+  .acts {
+    white-space: nowrap;
+  }
+</style>

@@ -1,0 +1,199 @@
+// @vitest-environment jsdom
+import { afterEach, beforeEach, describe, expect, it, vi } from 'vitest';
+import { Help, type Thing } from './help.svelte';
+
+const finder = {
+  id: 4,
+  name: 'fruit-finder',
+  about: '',
+  address: 'http://127.0.0.1:9470',
+  remote: 'fruit-finder',
+  classes: ['apple', 'pear'],
+  nodes: [],
+  alike: { apple: 'apple' },
+  card: {}
+};
+const other = { ...finder, id: 5, name: 'moth-poser', classes: ['moth'], alike: {} };
+const aRun = (id: number, state: string) => ({
+  id,
+  model: 'fruit-finder',
+  state,
+  done: 0,
+  total: 60,
+  from: 0.5,
+  stays: 'beside',
+  report: { things: 0, with: 0, without: 0, left: 0, failed: [], failed_count: 0 },
+  error: '',
+  at: null
+});
+const box = { x: 1, y: 2, width: 3, height: 4 };
+const thing = (confidence: number): Thing => ({ class: 'apple', kind: 'box', geometry: box, confidence });
+
+/** what the server answers, by method and path; what it was asked, in order */
+let answers: Record<string, (body: unknown) => unknown>;
+let asked: { what: string; body: unknown }[];
+
+beforeEach(() => {
+  asked = [];
+  answers = {
+    'GET models': () => ({ data: [finder, other], addresses: [] }),
+    'GET runs': () => ({ data: [aRun(1, 'done')] })
+  };
+  vi.stubGlobal('fetch', async (request: Request) => {
+    const what = `${request.method} ${new URL(request.url).pathname.replace('/api/v1/projects/9/', '')}`;
+    const text = await request.clone().text();
+    const body = text === '' ? null : JSON.parse(text);
+    asked.push({ what, body });
+    const found = await (answers[what] ?? (() => ({ status: 404, title: 'x', code: 'not_found', detail: `nothing at ${what}` })))(body);
+    const status = (found as { status?: number } | null)?.status ?? 200;
+    return new Response(found === null ? null : JSON.stringify(found), {
+      status: found === null ? 204 : status,
+      headers: { 'Content-Type': status < 300 ? 'application/json' : 'application/problem+json' }
+    });
+  });
+});
+afterEach(() => vi.unstubAllGlobals());
+
+describe('models and what they are asked', () => {
+  it('begins with the first model and what is called alike', async () => {
+    const help = new Help(9);
+    await help.load();
+    expect([help.model?.name, help.classes, help.runs.length, help.error]).toEqual(['fruit-finder', { apple: 'apple' }, 1, '']);
+    help.choose(5);
+    expect(help.classes).toEqual({});
+  });
+
+  it('maps a class and leaves it out again, and forgets what was tried with another', async () => {
+    const help = new Help(9);
+    await help.load();
+    help.tried = [{ item: {} as never, things: [], found: 0 }];
+    help.map('pear', 'apple');
+    expect([help.classes, help.tried]).toEqual([{ apple: 'apple', pear: 'apple' }, []]);
+    help.map('apple', '');
+    expect(help.classes).toEqual({ pear: 'apple' });
+  });
+
+  it('shows each item as it was tried; the slider acts on what came, without asking again', async () => {
+    answers['POST models/4/try'] = (body) => ({
+      item: { id: (body as { item: number }).item },
+      things: [thing(0.9), thing(0.4)],
+      found: 2
+    });
+    const help = new Help(9);
+    await help.load();
+    await help.try([11, 12]);
+    expect(help.tried.map((t) => t.item.id)).toEqual([11, 12]);
+    expect(help.trying).toBe(false);
+    const before = asked.length;
+    expect(help.sure(help.tried[0]!)).toHaveLength(1);
+    help.wish.from = 0.3;
+    expect(help.sure(help.tried[0]!)).toHaveLength(2);
+    help.wish.from = 0.95;
+    expect(help.sure(help.tried[0]!)).toHaveLength(0);
+    expect(asked).toHaveLength(before);
+  });
+
+  it('drops what comes of a trial that another one has followed, or whose page was left', async () => {
+    let go = (): void => {};
+    answers['POST models/4/try'] = (body) => {
+      const found = { item: { id: (body as { item: number }).item }, things: [], found: 0 };
+      return found.item.id === 11 ? new Promise((done) => (go = () => done(found))) : found;
+    };
+    const help = new Help(9);
+    await help.load();
+    const first = help.try([11]);
+    await vi.waitFor(() => expect(asked.at(-1)?.what).toBe('POST models/4/try'));
+    await help.try([12]);
+    go();
+    await first;
+    expect(help.tried.map((t) => t.item.id)).toEqual([12]);
+    const left = help.try([11]);
+    await vi.waitFor(() => expect(asked.filter((a) => a.what === 'POST models/4/try')).toHaveLength(3));
+    help.close();
+    go();
+    await left;
+    expect(help.tried).toEqual([]);
+  });
+
+  it('says why a trial failed and keeps what had come', async () => {
+    answers['POST models/4/try'] = (body) =>
+      (body as { item: number }).item === 11
+        ? { item: { id: 11 }, things: [], found: 0 }
+        : { status: 409, title: 'x', code: 'model_not_reached', detail: 'http://127.0.0.1:9470 does not answer' };
+    const help = new Help(9);
+    await help.load();
+    await help.try([11, 12, 13]);
+    expect([help.tried.map((t) => t.item.id), help.trying, help.error]).toEqual([[11], false, 'http://127.0.0.1:9470 does not answer']);
+    expect(asked.filter((a) => a.what === 'POST models/4/try')).toHaveLength(2);
+  });
+});
+
+describe('runs', () => {
+  it('begins one with what the sentence says, and it comes first in the list', async () => {
+    answers['POST runs'] = () => aRun(2, 'waiting');
+    const help = new Help(9);
+    await help.load();
+    help.wish.set = 'north';
+    help.wish.from = 0.7;
+    help.wish.stays = 'without';
+    expect(await help.run()).toBe(true);
+    expect(asked.at(-1)?.body).toEqual({ model: 4, classes: { apple: 'apple' }, from: 0.7, stays: 'without', conditions: ['set:north'] });
+    expect(help.runs.map((r) => r.id)).toEqual([2, 1]);
+  });
+
+  it('pauses, goes on and takes back that run only', async () => {
+    answers['GET runs'] = () => ({ data: [aRun(2, 'working'), aRun(1, 'done')] });
+    answers['POST runs/2/pause'] = () => aRun(2, 'paused');
+    answers['POST runs/1/take-back'] = () => ({ ...aRun(1, 'taken_back'), gone: 3 });
+    const help = new Help(9);
+    await help.load();
+    await help.act(help.runs[0]!, 'pause');
+    await help.act(help.runs[1]!, 'take-back');
+    expect(help.runs.map((r) => [r.id, r.state])).toEqual([
+      [2, 'paused'],
+      [1, 'taken_back']
+    ]);
+    expect(await help.look()).toBe(true);
+    answers['GET runs'] = () => ({ status: 503, title: 'x', code: 'busy', detail: 'busy' });
+    // a look that fails changes nothing and says nothing
+    expect(await help.look()).toBe(true);
+    expect(help.error).toBe('');
+  });
+});
+
+describe('connecting', () => {
+  it('refuses a card that is no JSON before it asks, and shows what the server refuses', async () => {
+    const help = new Help(9);
+    await help.load();
+    const before = asked.length;
+    expect(await help.connect('http://127.0.0.1:9470', 'x', '{')).toBe(false);
+    expect([help.error, asked.length]).toEqual(['the card is no JSON', before]);
+    answers['POST models'] = () => ({ status: 422, title: 'x', code: 'invalid_value', detail: 'card.classes: names' });
+    expect(await help.connect('http://127.0.0.1:9470', 'x', '{}')).toBe(false);
+    expect(help.error).toBe('card.classes: names');
+  });
+
+  it('chooses what was connected, and another when it is taken away', async () => {
+    answers['POST models'] = () => ({ ...other, id: 6, name: 'region-model' });
+    answers['DELETE models/6'] = () => null;
+    const help = new Help(9);
+    await help.load();
+    expect(await help.connect('http://127.0.0.1:9470', 'region-model', '{}')).toBe(true);
+    expect(help.model?.name).toBe('region-model');
+    await help.disconnect(help.model!);
+    expect([help.models.map((m) => m.id), help.model?.name]).toEqual([[4, 5], 'fruit-finder']);
+  });
+
+  it('says in words what a model says of itself', async () => {
+    const help = new Help(9);
+    await help.load();
+    answers['POST models/4/check'] = () => ({ ready: true, inputs: [], outputs: [], lacks: [] });
+    expect(await help.check(finder as never)).toBe('it is ready');
+    answers['POST models/4/check'] = () => ({ ready: true, inputs: [], outputs: [], lacks: ['boxes', 'scores'] });
+    expect(await help.check(finder as never)).toBe('it has no output boxes, scores');
+    answers['POST models/4/check'] = () => ({ ready: false, inputs: [], outputs: [], lacks: [] });
+    expect(await help.check(finder as never)).toBe('it is there, but not ready');
+    answers['POST models/4/check'] = () => ({ status: 409, title: 'x', code: 'model_not_reached', detail: 'does not answer' });
+    expect(await help.check(finder as never)).toBe('does not answer');
+  });
+});

@@ -1,0 +1,245 @@
+<script lang="ts">
+  /** Help of models is a sentence; each bold part opens its choice. It is tried on a few items before it is run over many. */
+  import { api, ask, type Schemas } from '$lib/api/client';
+  import Connect from '$lib/help/Connect.svelte';
+  import { Help, PREVIEWED, goesOn } from '$lib/help/help.svelte';
+  import Runs from '$lib/help/Runs.svelte';
+  import Tried from '$lib/help/Tried.svelte';
+  import { useProject } from '$lib/state/context';
+  import { parts } from '$lib/state/project.svelte';
+  import { session } from '$lib/state/session.svelte';
+  import ErrorNote from '$lib/ui/ErrorNote.svelte';
+  import Shell from '$lib/ui/Shell.svelte';
+  import { Words } from '$lib/words/words.svelte';
+  import { onMount } from 'svelte';
+
+  const project = useProject();
+  const help = new Help(project.id);
+  const words = new Words(project.id);
+  let sets = $state.raw<Schemas['Set'][]>([]);
+  let count = $state<number | null>(null);
+  let items = $state.raw<Schemas['Item'][]>([]);
+  let openPart = $state('');
+  let said = $state<Record<number, string>>({});
+  let ready = $state(false);
+
+  onMount(() => {
+    void (async () => {
+      try {
+        const [codebook, found] = await Promise.all([
+          ask(api.GET('/projects/{project}/codebook', parts(project.id))),
+          ask(api.GET('/projects/{project}/sets', parts(project.id)))
+        ]);
+        words.take(codebook);
+        sets = found.data;
+      } catch (e) {
+        help.error = (e as Error).message;
+        return;
+      }
+      await help.load();
+      ready = true;
+    })();
+    const timer = setInterval(() => {
+      if (help.runs.some(goesOn)) void help.look();
+    }, 1200);
+    return () => {
+      clearInterval(timer);
+      help.close();
+    };
+  });
+  // how many items the sentence is about, and the first of them, on which it is tried
+  let asked = 0;
+  $effect(() => {
+    const conditions = help.conditions;
+    const mine = ++asked;
+    ask(
+      api.GET('/projects/{project}/items', {
+        params: { path: { project: project.id }, query: conditions.length > 0 ? { 'f[]': conditions } : {} }
+      })
+    )
+      .then((list) => {
+        if (mine === asked) [count, items] = [list.total, list.data];
+      })
+      .catch((e: Error) => {
+        if (mine === asked) [count, items, help.error] = [null, [], e.message];
+      });
+  });
+  const wanted = $derived(Object.entries(help.classes));
+  const known = $derived(words.document.classes ?? []);
+  const mapped = $derived([...new Set(wanted.map(([, key]) => words.nameOf(key)))].join(', '));
+  const stays = {
+    beside: 'stays, and these come beside it',
+    replace: 'stays, but earlier suggestions go',
+    without: 'is left alone: only items without marks'
+  } as const;
+  const suggested = $derived(help.tried.reduce((n, t) => n + help.sure(t).length, 0));
+</script>
+
+{#snippet part(name: string, text: string, label: string)}
+  <button
+    type="button"
+    class="part"
+    aria-expanded={openPart === name}
+    aria-label="{text}: {label}"
+    onclick={() => (openPart = openPart === name ? '' : name)}>{text}</button
+  >
+{/snippet}
+
+<Shell title="Help" {project}>
+  <ErrorNote message={help.error} />
+  {#if ready && help.models.length === 0}
+    <p class="mb-3">No model is connected to this project yet. A model looks at pictures and suggests labels; a person decides.</p>
+  {/if}
+  {#if help.model}
+    <section class="card mb-6">
+      <p class="sentence">
+        Ask {@render part('model', help.model.name, 'which model')} about
+        {@render part('set', `${count ?? '…'} items of ${help.wish.set === null ? 'all sets' : help.wish.set || '(top)'}`, 'which items')}
+        for {@render part('classes', mapped === '' ? 'what?' : mapped, 'which classes')}, from
+        {@render part('from', help.wish.from.toFixed(2), 'confidence')} on; what is there
+        {@render part('stays', stays[help.wish.stays], 'what stays')}.
+      </p>
+      {#if openPart !== ''}
+        <div class="choice" role="group" aria-label="choice">
+          {#if openPart === 'model'}
+            {#each help.models as m (m.id)}
+              <div class="model">
+                <label
+                  ><input type="radio" name="model" checked={m.id === help.wish.model} onchange={() => help.choose(m.id)} />
+                  <b>{m.name}</b></label
+                >
+                <span class="soft">{m.about}</span>
+                <span class="num soft">{m.address ?? 'without an address'}</span>
+                <button class="act" onclick={async () => (said[m.id] = await help.check(m))}>Is it there?</button>
+                {#if said[m.id]}<span role="status">{said[m.id]}</span>{/if}
+                <button class="act link" title="what it has suggested stays" onclick={() => help.disconnect(m)}>take away</button>
+              </div>
+            {/each}
+          {:else if openPart === 'set'}
+            <label><input type="radio" bind:group={help.wish.set} value={null} /> all sets</label>
+            {#each sets as set (set.path)}<label
+                ><input type="radio" bind:group={help.wish.set} value={set.path} />
+                {set.path || '(top)'} <span class="soft num">{set.items}</span></label
+              >{/each}
+          {:else if openPart === 'classes'}
+            {#each help.model.classes as theirs (theirs)}
+              <label
+                ><span class="num">{theirs}</span> is
+                <select
+                  class="field"
+                  value={help.classes[theirs] ?? ''}
+                  onchange={(e) => help.map(theirs, e.currentTarget.value)}
+                  aria-label="class for {theirs}"
+                >
+                  <option value="">left out</option>
+                  {#each known as c (c.key)}<option value={c.key}>{c.name}</option>{/each}
+                </select></label
+              >
+            {/each}
+          {:else if openPart === 'from'}
+            <label class="wide"
+              ><input type="range" min="0" max="1" step="0.01" bind:value={help.wish.from} aria-label="confidence" />
+              <span class="num">{help.wish.from.toFixed(2)}</span></label
+            >
+          {:else}
+            {#each Object.entries(stays) as [value, word] (value)}<label
+                ><input type="radio" bind:group={help.wish.stays} {value} /> {word}</label
+              >{/each}
+          {/if}
+        </div>
+      {/if}
+      <div class="row">
+        <button
+          class="act"
+          disabled={wanted.length === 0 || items.length === 0 || help.trying}
+          onclick={() => help.try(items.slice(0, PREVIEWED).map((i) => i.id))}
+          >{help.trying ? 'Trying…' : `Try it on ${Math.min(PREVIEWED, items.length)}`}</button
+        >
+        <button class="act main" disabled={wanted.length === 0 || !count} onclick={() => help.run()}>Run over {count ?? ''} items</button>
+        {#if wanted.length === 0}<span class="soft">nothing the model knows is a class here: say which is which</span>{/if}
+        {#if help.tried.length > 0}
+          <label class="slide"
+            >from <input type="range" min="0" max="1" step="0.01" bind:value={help.wish.from} aria-label="confidence of what was tried" />
+            <span class="num">{help.wish.from.toFixed(2)}</span></label
+          >
+          <span role="status"><span class="num">{suggested}</span> suggested on <span class="num">{help.tried.length}</span> items</span>
+        {/if}
+      </div>
+      {#if help.tried.length > 0}
+        <div class="tried" role="group" aria-label="tried">
+          {#each help.tried as tried (tried.item.id)}<Tried {tried} from={help.wish.from} {words} />{/each}
+        </div>
+      {/if}
+    </section>
+  {/if}
+  {#if help.runs.length > 0}<section class="mb-6"><Runs {help} /></section>{/if}
+  {#if ready}<Connect {help} owner={session.user?.is_owner ?? false} />{/if}
+</Shell>
+
+<style>
+  .sentence {
+    font-size: 19px;
+    line-height: 2;
+  }
+  .part {
+    font-weight: 650;
+    color: var(--primary);
+    border-bottom: 2px solid color-mix(in srgb, var(--primary) 45%, transparent);
+    cursor: pointer;
+    line-height: 1.3;
+  }
+  .part[aria-expanded='true'] {
+    background: color-mix(in srgb, var(--primary) 14%, transparent);
+  }
+  .choice {
+    display: flex;
+    flex-wrap: wrap;
+    gap: 8px 22px;
+    align-items: center;
+    background: var(--sunk);
+    border-radius: 4px;
+    padding: 10px 14px;
+    margin: 8px 0;
+  }
+  .choice label {
+    display: flex;
+    gap: 6px;
+    align-items: center;
+  }
+  .model {
+    display: flex;
+    flex-wrap: wrap;
+    gap: 4px 12px;
+    align-items: center;
+    width: 100%;
+  }
+  .wide {
+    flex: 1;
+  }
+  .wide input {
+    flex: 1;
+    accent-color: var(--primary);
+  }
+  .row {
+    display: flex;
+    flex-wrap: wrap;
+    gap: 8px 16px;
+    align-items: center;
+    margin-top: 8px;
+  }
+  .slide {
+    display: flex;
+    gap: 8px;
+    align-items: center;
+  }
+  .slide input {
+    width: 220px;
+    accent-color: var(--primary);
+  }
+  .tried {
+    display: grid;
+    grid-template-columns: repeat(4, minmax(0, 1fr));
+    gap: 10px;
+    margin-top: 12px;
+  }
+</style>
