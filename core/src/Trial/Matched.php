@@ -1,0 +1,86 @@
+<?php
+
+declare(strict_types=1);
+
+namespace Skeno\Core\Trial;
+
+use Skeno\Core\Geometry\Flat;
+use Skeno\Core\Geometry\Geometry;
+
+/** What a model found on one item held against what is truly there, class by class. */
+final readonly class Matched
+{
+    /** From how alike on two shapes are one thing, for the average precision: 0.5, 0.55 … 0.95. */
+    public const STEPS = [0.5, 0.55, 0.6, 0.65, 0.7, 0.75, 0.8, 0.85, 0.9, 0.95];
+
+    /** From how alike on what is not to be judged takes a thing that was found with it. */
+    private const UNKNOWN = 0.2;
+
+    /**
+     * @param  array<string, int>  $there  things by class
+     * @param  array<string, list<array{confidence: float, alike: float, hits: int}>>  $found  by class, the surest first; alike: to the thing it took at the first of STEPS, 0 without one; hits: a bit a step
+     */
+    private function __construct(public array $there, public array $found)
+    {
+    }
+
+    /**
+     * The surest of what was found takes the truth most like it that is left (as in Everingham et al., The PASCAL Visual Object Classes, 2010),
+     * for each of STEPS anew. What lies on something that is not to be judged, and on nothing true, is not counted.
+     *
+     * @param  list<array{class: string, confidence: float, geometry: Geometry}>  $found
+     * @param  list<array{class: string, geometry: Geometry}>  $truth
+     * @param  list<Geometry>  $unknown
+     */
+    public static function of(array $found, array $truth, array $unknown, int $width, int $height): self
+    {
+        usort($found, static fn (array $a, array $b): int => $b['confidence'] <=> $a['confidence']);
+        $there = $all = [];
+        foreach ($truth as $thing) {
+            $there[$thing['class']] = ($there[$thing['class']] ?? 0) + 1;
+        }
+        $taken = [];
+        foreach ($found as $one) {
+            $likes = [];
+            foreach ($truth as $t => $thing) {
+                if ($thing['class'] === $one['class']) {
+                    $alike = Alike::of($one['geometry'], $thing['geometry'], $width, $height);
+                    if ($alike >= self::STEPS[0]) {
+                        $likes[$t] = $alike;
+                    }
+                }
+            }
+            arsort($likes);
+            $hits = 0;
+            $best = 0.0;
+            foreach (self::STEPS as $step => $least) {
+                foreach ($likes as $t => $alike) {
+                    if ($alike >= $least && ! isset($taken[$step][$t])) {
+                        $taken[$step][$t] = true;
+                        $hits |= 1 << $step;
+                        $best = $step === 0 ? $alike : $best;
+
+                        break;
+                    }
+                }
+            }
+            if ($hits !== 0 || ! self::onUnknown($one['geometry'], $unknown)) {
+                $all[$one['class']][] = ['confidence' => $one['confidence'], 'alike' => $best, 'hits' => $hits];
+            }
+        }
+
+        return new self($there, $all);
+    }
+
+    /** @param  list<Geometry>  $unknown */
+    private static function onUnknown(Geometry $found, array $unknown): bool
+    {
+        foreach ($unknown as $shape) {
+            if ($found instanceof Flat && $shape instanceof Flat && $found->bounds()->iou($shape->bounds()) > self::UNKNOWN) {
+                return true;
+            }
+        }
+
+        return false;
+    }
+}
