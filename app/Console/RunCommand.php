@@ -4,21 +4,21 @@ declare(strict_types=1);
 
 namespace App\Console;
 
-use App\Files\Views;
-use App\Help\CallModel;
+use App\Help\AskModel;
 use App\Help\Models;
 use App\Help\Runs;
-use App\Items\FindItems;
 use App\Models\Item;
+use App\Models\ModelRow;
 use App\Models\Run;
-use Skeno\Core\Imaging\Colours;
 use Skeno\Core\Inference\Found;
 use Skeno\Core\Inference\Suggesting;
 use Skeno\Core\InvalidValue;
 
 final class RunCommand extends SkenoCommand
 {
-    protected $signature = 'skeno:run {project : id or exact name} {--model= : its name} {--confidence=0.5 : from which on things are suggested} {--classes= : theirs=key, with commas; what is called alike when nothing is said}
+    use AsksModels;
+
+    protected $signature = 'skeno:run {project : id or exact name} {--model= : its name} {--then= : what is done with each thing found: outline, or the name of a learned model of skeletons or looks} {--confidence=0.5 : from which on things are suggested} {--classes= : theirs=key, with commas; what is called alike when nothing is said}
         {--set= : only items of this set} {--where=* : further conditions, as on Items} {--stays=beside : what is there: beside, replace (earlier suggestions), without (only items without marks)}
         {--preview= : ask about so many items and store nothing} {--take-back= : id of a run: takes its suggestions away} {--json}';
 
@@ -38,16 +38,16 @@ final class RunCommand extends SkenoCommand
         }
         $model = app(Models::class)->named($project, $this->word('model') ?? '');
         $codebook = $project->codebookVersion()->codebook();
-        $confidence = $this->word('confidence', '0.5') ?? '';
-        $from = is_numeric($confidence) ? (float) $confidence : throw InvalidValue::at('--confidence', $confidence, '0 to 1');
-        $classes = $this->classes() ?? Suggesting::alike($codebook, $model->card());
-        $set = $this->word('set');
-        $items = app(FindItems::class)($project, [...($set === null ? [] : ["set:{$set}"]), ...array_map(strval(...), (array) $this->option('where'))])->ids();
+        $from = $this->confidence();
+        $models = app(Models::class);
+        $then = $this->then($models, $project);
+        $classes = $this->mapped() ?? Suggesting::alike($codebook, $model->knows());
+        $items = $this->wanted($project);
         $preview = $this->word('preview');
         if ($preview !== null) {
-            return $this->preview($model, Suggesting::of($codebook, $model->card(), $classes, $from), array_slice($items, 0, ctype_digit($preview) && (int) $preview > 0 ? (int) $preview : throw InvalidValue::at('--preview', $preview, 'a number of items')));
+            return $this->preview($model, $then, $classes, Suggesting::of($codebook, $models->knows($model, $then), $classes, $from), array_slice($items, 0, ctype_digit($preview) && (int) $preview > 0 ? (int) $preview : throw InvalidValue::at('--preview', $preview, 'a number of items')));
         }
-        $run = $runs->begin($project, $model, null, $classes, $from, [], $this->word('stays', 'beside') ?? '', $items, queued: false);
+        $run = $runs->begin($project, $model, null, $classes, $from, [], $this->word('stays', 'beside') ?? '', $items, $then, queued: false);
         Run::query()->whereKey($run->id)->update(['state' => 'working']);
         $runs->work($run->refresh()->load(['project', 'asked.endpoint']));
         $report = ($run = $run->refresh())->report;
@@ -58,34 +58,20 @@ final class RunCommand extends SkenoCommand
         return ($report['failed_count'] ?? 0) > 0 ? self::SOME_REFUSED : self::DONE;
     }
 
-    /** @param  list<int>  $items */
-    private function preview(\App\Models\ModelRow $model, Suggesting $suggesting, array $items): int
+    /**
+     * @param  array<string, string>  $classes
+     * @param  list<int>  $items
+     */
+    private function preview(ModelRow $model, string|ModelRow|null $then, array $classes, Suggesting $suggesting, array $items): int
     {
         $found = [];
         foreach (Item::query()->whereIn('id', $items)->with('asset')->orderBy('id')->get() as $item) {
-            $asset = $item->asset;
-            $things = app(CallModel::class)->find($model, fn (int $columns, int $rows): Colours => app(Views::class)->colours($asset, $item->places() === null ? null : 0, 0, 0, $asset->width, $asset->height, $columns, $rows), $asset->width, $asset->height)['things'];
+            $things = app(AskModel::class)->find($model, $item->asset, $then, $classes);
             $marks = array_values(array_filter(array_map(static fn (Found $thing) => $suggesting->mark($thing, '00000000000000000000000000'), $things)));
             $found[] = ['item' => $item->path, 'found' => count($things), 'suggested' => array_map(static fn ($mark): array => ['class' => $mark->class, 'kind' => $mark->kind->value, 'confidence' => $mark->confidence, 'geometry' => $mark->geometry->toArray()], $marks)];
         }
         $this->line($this->option('json') === true ? $this->json(['preview' => $found]) : implode("\n", array_map(static fn (array $one): string => "{$one['item']}: ".count($one['suggested'])." of {$one['found']}", $found)));
 
         return self::DONE;
-    }
-
-    /** @return ?array<string, string> */
-    private function classes(): ?array
-    {
-        $word = $this->word('classes');
-        if ($word === null) {
-            return null;
-        }
-        $classes = [];
-        foreach (explode(',', $word) as $pair) {
-            [$theirs, $key] = [...explode('=', $pair, 2), ''];
-            $classes[trim($theirs)] = trim($key) === '' ? trim($theirs) : trim($key);
-        }
-
-        return $classes;
     }
 }

@@ -5,7 +5,6 @@ declare(strict_types=1);
 namespace App\Help;
 
 use App\Codebooks\Codebooks;
-use App\Files\Views;
 use App\Items\History;
 use App\Items\Layers;
 use App\Models\Item;
@@ -20,7 +19,6 @@ use App\Support\Refusal;
 use Illuminate\Database\Eloquent\Builder;
 use Illuminate\Support\Facades\DB;
 use Illuminate\Support\Str;
-use Skeno\Core\Imaging\Colours;
 use Skeno\Core\Inference\Suggesting;
 use Skeno\Core\InvalidValue;
 use Skeno\Core\Marks\LayerKind;
@@ -43,7 +41,7 @@ final class Runs
     /** Items whose suggestions are taken back in one transaction. */
     private const CHUNK = 300;
 
-    public function __construct(private readonly CallModel $call, private readonly Views $views)
+    public function __construct(private readonly AskModel $ask, private readonly Models $models)
     {
     }
 
@@ -51,11 +49,12 @@ final class Runs
      * @param  array<string, string>  $classes  keys of the project's classes by the model's names
      * @param  array<string, float>  $own  confidence by class, where it is not the common one
      * @param  list<int>  $items  ids, in the order they are to be done
+     * @param  string|ModelRow|null  $then  what is done with each thing that was found: AskModel::OUTLINE, or a learned model
      * @param  bool  $queued  false: who begins it works on it at once
      *
      * @throws InvalidValue
      */
-    public function begin(Project $project, ModelRow $model, ?User $by, array $classes, float $from, array $own, string $stays, array $items, bool $queued = true): Run
+    public function begin(Project $project, ModelRow $model, ?User $by, array $classes, float $from, array $own, string $stays, array $items, string|ModelRow|null $then = null, bool $queued = true): Run
     {
         if (! in_array($stays, self::STAYS, true)) {
             throw InvalidValue::at('stays', $stays, implode(', ', self::STAYS));
@@ -63,11 +62,11 @@ final class Runs
         if ($items === []) {
             throw InvalidValue::at('items', [], 'at least one item');
         }
-        Suggesting::of($project->codebookVersion()->codebook(), $model->card(), $classes, $from, $own);
+        Suggesting::of($project->codebookVersion()->codebook(), $this->models->knows($model, $then), $classes, $from, $own);
 
-        return DB::transaction(static function () use ($project, $model, $by, $classes, $from, $own, $stays, $items, $queued): Run {
+        return DB::transaction(static function () use ($project, $model, $by, $classes, $from, $own, $stays, $items, $then, $queued): Run {
             $run = new Run;
-            $run->forceFill(['project_id' => $project->id, 'created_by' => $by?->id, 'model' => $model->name, 'model_id' => $model->id, 'wish' => ['classes' => $classes, 'from' => $from, 'own' => $own, 'stays' => $stays], 'items' => $items, 'total' => count($items), 'state' => 'waiting'])->save();
+            $run->forceFill(['project_id' => $project->id, 'created_by' => $by?->id, 'model' => $model->name, 'model_id' => $model->id, 'version_id' => $model->version_id, 'wish' => ['classes' => $classes, 'from' => $from, 'own' => $own, 'stays' => $stays, 'then' => $then instanceof ModelRow ? $then->id : $then], 'items' => $items, 'total' => count($items), 'state' => 'waiting'])->save();
             if ($queued) {
                 dispatch(new RunModel($run->id));
             }
@@ -134,15 +133,17 @@ final class Runs
         }
         $model = $run->asked ?? throw Refusal::because('model_gone', 'its model is not there any more');
         $wish = $run->wish;
+        $then = $this->models->then($run->project_id, $wish['then'] ?? null);
+        $knows = $this->models->knows($model, $then);
         $failures = 0;
         foreach (array_slice($run->items, $run->done) as $id) {
             $item = Item::query()->where('project_id', $run->project_id)->whereNull('archived_at')->with('asset')->find($id);
-            $suggesting = Suggesting::of($run->project->codebookVersion()->codebook(), $model->card(), $wish['classes'], (float) $wish['from'], $wish['own']);
+            $suggesting = Suggesting::of($run->project->codebookVersion()->codebook(), $knows, $wish['classes'], (float) $wish['from'], $wish['own']);
             $failed = null;
             $things = null;
             if ($item !== null && ! ($wish['stays'] === 'without' && $item->mark_count > 0)) {
                 try {
-                    $things = $this->call->find($model, fn (int $columns, int $rows): Colours => $this->views->colours($item->asset, $item->places() === null ? null : 0, 0, 0, $item->asset->width, $item->asset->height, $columns, $rows), $item->asset->width, $item->asset->height)['things'];
+                    $things = $this->ask->find($model, $item->asset, $then, $wish['classes'], $run->version_id);
                     $failures = 0;
                 } catch (Refusal|InvalidValue $e) {
                     if (++$failures >= self::GIVES_UP) {

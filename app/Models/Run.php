@@ -17,7 +17,8 @@ use Illuminate\Database\Eloquent\Relations\BelongsTo;
  * @property ?int $import_id
  * @property string $model its name
  * @property ?int $model_id
- * @property array<string, mixed> $wish `{classes: {theirs: key}, from, own: {key: from}, stays}`
+ * @property ?int $version_id of a learned model: the version that was asked
+ * @property array<string, mixed> $wish `{classes: {theirs: key}, from, own: {key: from}, stays, then}`
  * @property list<int> $items ids, in the order they are done; empty once it has ended
  * @property string $state waiting, working, paused, done, failed, cancelled or taken_back
  * @property int $done

@@ -5,6 +5,9 @@ declare(strict_types=1);
 namespace App\Upkeep;
 
 use App\Chores\RunChore;
+use App\Help\Learning;
+use App\Help\LearnVersion;
+use App\Help\MeasureModel;
 use App\Help\RunModel;
 use App\Intake\DeriveFiles;
 use App\Intake\TakeLabelFile;
@@ -16,8 +19,10 @@ use App\Models\CodebookChange;
 use App\Models\Edition;
 use App\Models\Import;
 use App\Models\ImportFile;
+use App\Models\ModelVersion;
 use App\Models\Release;
 use App\Models\Run;
+use App\Models\Trial;
 use App\Releases\FreezeRelease;
 use App\Releases\WriteEdition;
 use App\Rewording\ApplyCodebookChange;
@@ -39,7 +44,7 @@ final class Resume
     /** @var array<string, true> subjects that have their job */
     private array $queued = [];
 
-    public function __construct(private readonly Uploads $uploads)
+    public function __construct(private readonly Uploads $uploads, private readonly Learning $learning)
     {
     }
 
@@ -79,6 +84,13 @@ final class Resume
         foreach (Run::query()->whereIn('state', $unfinished)->pluck('id') as $run) {
             $count += $this->ask(new RunModel((int) $run));
         }
+        foreach (ModelVersion::query()->whereIn('state', $unfinished)->pluck('id') as $version) {
+            $count += $this->ask(new LearnVersion((int) $version));
+        }
+        foreach (Trial::query()->whereIn('state', $unfinished)->pluck('id') as $trial) {
+            $count += $this->ask(new MeasureModel((int) $trial));
+        }
+        $count += $this->learning->again();
         foreach (DB::table('projects')->whereNotNull('looks_asked_at')->pluck('id') as $project) {
             $count += $this->ask(new LookAtProject((int) $project));
         }

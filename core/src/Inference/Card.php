@@ -92,6 +92,11 @@ final readonly class Card
         return $card;
     }
 
+    public function knows(): Knows
+    {
+        return new Knows($this->classes, $this->nodes);
+    }
+
     /** @return list<string> names of the tensors that are asked for */
     public function wanted(): array
     {

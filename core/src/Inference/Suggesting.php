@@ -5,6 +5,7 @@ declare(strict_types=1);
 namespace Skeno\Core\Inference;
 
 use Skeno\Core\Assist\Conversion;
+use Skeno\Core\Codebook\Answer;
 use Skeno\Core\Codebook\Codebook;
 use Skeno\Core\Codebook\LabelClass;
 use Skeno\Core\Codebook\Shape;
@@ -20,6 +21,9 @@ final readonly class Suggesting
 {
     /** px an outline made of a mask may leave out. */
     private const TOLERANCE = 1.0;
+
+    /** From here on an answer is suggested. */
+    private const SURE = 0.5;
 
     /**
      * @param  array<string, string>  $classes  keys of the codebook by the model's names; what is not among them is left out
@@ -37,24 +41,24 @@ final readonly class Suggesting
      *
      * @throws InvalidValue when nothing of what the model knows is wanted, or a class is not there
      */
-    public static function of(Codebook $codebook, Card $card, array $classes, float $from = 0.5, array $own = []): self
+    public static function of(Codebook $codebook, Knows $knows, array $classes, float $from = 0.5, array $own = []): self
     {
         if ($classes === []) {
-            throw InvalidValue::at('classes', [], 'at least one class of the model that is one of the project; it knows '.implode(', ', $card->classes));
+            throw InvalidValue::at('classes', [], 'at least one class of the model that is one of the project; it knows '.implode(', ', $knows->classes));
         }
         if ($from < 0 || $from > 1) {
             throw InvalidValue::at('confidence', $from, '0 to 1');
         }
         $nodes = [];
         foreach ($classes as $theirs => $key) {
-            if (! in_array($theirs, $card->classes, true)) {
-                throw InvalidValue::at('classes', $theirs, 'a class of the model: '.implode(', ', $card->classes));
+            if (! in_array($theirs, $knows->classes, true)) {
+                throw InvalidValue::at('classes', $theirs, 'a class of the model: '.implode(', ', $knows->classes));
             }
             $class = $codebook->class($key) ?? throw InvalidValue::at('classes', $key, 'the key of a class of this project');
             $skeleton = $codebook->skeletonOf($class);
             if ($skeleton !== null) {
                 foreach ($skeleton->nodes as $node) {
-                    foreach ($card->nodes as $name) {
+                    foreach ($knows->nodes as $name) {
                         if (self::same($name, $node->key) || self::same($name, $node->name)) {
                             $nodes[$key][$name] = $node->key;
                         }
@@ -76,10 +80,10 @@ final readonly class Suggesting
      *
      * @return array<string, string> key of the codebook by the model's name
      */
-    public static function alike(Codebook $codebook, Card $card): array
+    public static function alike(Codebook $codebook, Knows $knows): array
     {
         $classes = [];
-        foreach ($card->classes as $theirs) {
+        foreach ($knows->classes as $theirs) {
             foreach ($codebook->classes as $class) {
                 if (self::same($theirs, $class->key) || self::same($theirs, $class->name)) {
                     $classes[$theirs] = $class->key;
@@ -106,7 +110,26 @@ final readonly class Suggesting
         }
         $shape = $this->shape($found, $class);
 
-        return $shape === null ? null : Mark::of($id, $class->key, $shape, confidence: round($found->confidence, 4));
+        return $shape === null ? null : Mark::of($id, $class->key, $shape, $this->answers($found, $class), confidence: round($found->confidence, 4));
+    }
+
+    /**
+     * Answers that are asked of the class, of a kind it may have, and likelier than not.
+     *
+     * @return array<string, Answer>
+     */
+    private function answers(Found $found, LabelClass $class): array
+    {
+        $answers = [];
+        foreach ($this->codebook->attributesOf($class) as $question) {
+            [$value, $sure] = $found->answers[$question->key] ?? ['', 0.0];
+            $answer = Answer::of($value);
+            if ($sure >= self::SURE && $question->objection($answer) === null) {
+                $answers[$question->key] = $answer;
+            }
+        }
+
+        return $answers;
     }
 
     private function shape(Found $found, LabelClass $class): ?Flat

@@ -4,8 +4,10 @@ declare(strict_types=1);
 
 namespace Skeno\Core\Trial;
 
+use Skeno\Core\Fields;
 use Skeno\Core\Geometry\Flat;
 use Skeno\Core\Geometry\Geometry;
+use Skeno\Core\InvalidValue;
 
 /** What a model found on one item held against what is truly there, class by class. */
 final readonly class Matched
@@ -70,6 +72,31 @@ final readonly class Matched
         }
 
         return new self($there, $all);
+    }
+
+    /** @return array{there: array<string, int>, found: array<string, list<array{confidence: float, alike: float, hits: int}>>} */
+    public function toArray(): array
+    {
+        return ['there' => $this->there, 'found' => array_map(static fn (array $all): array => array_map(static fn (array $one): array => ['confidence' => round($one['confidence'], 4), 'alike' => round($one['alike'], 4), 'hits' => $one['hits']], $all), $this->found)];
+    }
+
+    /**
+     * As toArray gave it.
+     *
+     * @throws InvalidValue
+     */
+    public static function fromArray(mixed $data): self
+    {
+        $in = Fields::of($data, 'matched');
+        $there = $found = [];
+        foreach ($in->map('there') as $class => $_) {
+            $there[(string) $class] = $in->object('there')->int((string) $class, 0);
+        }
+        foreach ($in->map('found') as $class => $_) {
+            $found[(string) $class] = array_map(static fn (Fields $one): array => ['confidence' => $one->number('confidence'), 'alike' => $one->number('alike'), 'hits' => $one->int('hits', 0)], $in->object('found')->objects((string) $class));
+        }
+
+        return new self($there, $found);
     }
 
     /** @param  list<Geometry>  $unknown */

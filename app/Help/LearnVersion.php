@@ -1,0 +1,25 @@
+<?php
+
+declare(strict_types=1);
+
+namespace App\Help;
+
+use App\Models\ModelVersion;
+
+final class LearnVersion extends HelpJob
+{
+    protected static function rows(): string
+    {
+        return ModelVersion::class;
+    }
+
+    protected static function name(): string
+    {
+        return 'version';
+    }
+
+    protected function work(): void
+    {
+        app(Learning::class)->work(ModelVersion::query()->select(ModelVersion::COLUMNS)->with('model')->findOrFail($this->row));
+    }
+}

@@ -1,0 +1,25 @@
+<?php
+
+declare(strict_types=1);
+
+namespace App\Help;
+
+use App\Models\Trial;
+
+final class MeasureModel extends HelpJob
+{
+    protected static function rows(): string
+    {
+        return Trial::class;
+    }
+
+    protected static function name(): string
+    {
+        return 'trial';
+    }
+
+    protected function work(): void
+    {
+        app(Trials::class)->work(Trial::query()->with(['project', 'asked.endpoint'])->findOrFail($this->row));
+    }
+}

@@ -1,0 +1,177 @@
+<?php
+
+declare(strict_types=1);
+
+namespace App\Help;
+
+use App\Models\Item;
+use App\Models\ModelRow;
+use App\Models\Project;
+use App\Models\Trial;
+use App\Models\User;
+use App\Support\Cancelled;
+use App\Support\Refusal;
+use Illuminate\Support\Facades\DB;
+use Skeno\Core\Inference\Found;
+use Skeno\Core\Inference\Suggesting;
+use Skeno\Core\InvalidValue;
+use Skeno\Core\Trial\Figures;
+use Skeno\Core\Trial\Interval;
+use Skeno\Core\Trial\Matched;
+
+/** A model tried on accepted items before it is run over others: how good it is, where it is worst, and what correcting it would cost. */
+final class Trials
+{
+    /** Items of a trial at most. */
+    public const MOST = 500;
+
+    /** Items with a failure after which in a row the model is taken for gone. */
+    private const GIVES_UP = 5;
+
+    /** Seconds to look at a suggestion and leave or drop it; drawing is measured, moving taken for half of it. */
+    private const LOOK = 1.5;
+
+    /** Seconds an object takes by hand where nobody has drawn any here yet. */
+    private const BY_HAND = 8.0;
+
+    public function __construct(private readonly AskModel $ask, private readonly Models $models, private readonly Examples $examples)
+    {
+    }
+
+    /**
+     * @param  array<string, string>  $classes  keys of the project's classes by the model's names
+     * @param  string|ModelRow|null  $then  as a run
+     * @param  list<int>  $items  ids that are looked for; of a learned model those it has not learned from are left
+     * @param  int  $most  items it is tried on, drawn evenly
+     *
+     * @throws InvalidValue when there is none to try it on
+     */
+    public function begin(Project $project, ModelRow $model, ?User $by, array $classes, float $from, array $items, string|ModelRow|null $then = null, int $most = 100, bool $queued = true): Trial
+    {
+        if ($most < 1 || $most > self::MOST) {
+            throw InvalidValue::at('most', $most, '1 to '.self::MOST.' items');
+        }
+        Suggesting::of($project->codebookVersion()->codebook(), $this->models->knows($model, $then), $classes, $from);
+        $wanted = array_flip($items);
+        $parts = Examples::parted($project);
+        // what it has learned from would flatter it
+        $learns = $model->learns() !== null || $then instanceof ModelRow;
+        $there = array_values(array_filter($learns ? $parts['held'] : [...$parts['held'], ...$parts['learned']], static fn (int $id): bool => isset($wanted[$id])));
+        if ($there === []) {
+            throw InvalidValue::at('items', count($items), $learns ? 'accepted items that are held out: a learned model is tried on what it has not learned from' : 'at least one accepted item among them');
+        }
+        sort($there);
+        $n = min($most, count($there));
+        $ids = array_map(static fn (int $k): int => $there[intdiv($k * count($there), $n)], range(0, $n - 1));
+
+        return DB::transaction(static function () use ($project, $model, $by, $classes, $from, $ids, $then, $queued): Trial {
+            $trial = new Trial;
+            $trial->forceFill(['project_id' => $project->id, 'created_by' => $by?->id, 'model' => $model->name, 'model_id' => $model->id, 'version_id' => $model->version_id, 'wish' => ['classes' => $classes, 'from' => $from, 'then' => $then instanceof ModelRow ? $then->id : $then], 'items' => $ids, 'total' => count($ids), 'results' => []])->save();
+            if ($queued) {
+                dispatch(new MeasureModel($trial->id));
+            }
+
+            return $trial->refresh();
+        });
+    }
+
+    public function cancel(Trial $trial): void
+    {
+        Trial::query()->whereKey($trial->id)->whereIn('state', ['waiting', 'working', 'failed'])->update(['state' => 'cancelled']);
+    }
+
+    /** @throws Cancelled when it was stopped meanwhile */
+    public function work(Trial $trial): void
+    {
+        if (Trial::query()->whereKey($trial->id)->whereIn('state', ['waiting', 'working'])->update(['state' => 'working', 'error' => '']) === 0) {
+            throw Cancelled::byHand();
+        }
+        $model = $trial->asked ?? throw Refusal::because('model_gone', 'its model is not there any more');
+        $codebook = $trial->project->codebookVersion()->codebook();
+        $then = $this->models->then($trial->project_id, $trial->wish['then'] ?? null);
+        $suggesting = Suggesting::of($codebook, $this->models->knows($model, $then), $trial->wish['classes'], 0.0);
+        $judged = array_flip($trial->wish['classes']);
+        $failures = 0;
+        foreach (array_slice($trial->items, $trial->done) as $id) {
+            $item = Item::query()->where('project_id', $trial->project_id)->with('asset')->find($id);
+            $example = $item === null ? null : $this->examples->of($codebook, [$id])[$id] ?? null;
+            $result = ['item' => $id, 'path' => $item?->path, 'failed' => 'it is gone'];
+            if ($item !== null && $example !== null) {
+                try {
+                    $found = array_values(array_filter(array_map(static fn (Found $one) => $suggesting->mark($one, '00000000000000000000000000'), $this->ask->find($model, $item->asset, $then, $trial->wish['classes'], $trial->version_id))));
+                    $matched = Matched::of(
+                        array_map(static fn ($mark): array => ['class' => $mark->class, 'confidence' => $mark->confidence ?? 0.0, 'geometry' => $mark->geometry], $found),
+                        array_values(array_filter($example->things, static fn (array $thing): bool => isset($judged[$thing['class']]))), $example->unknown, $example->width, $example->height,
+                    );
+                    $result = ['item' => $id, 'path' => $item->path] + $matched->toArray();
+                    $failures = 0;
+                } catch (Refusal|InvalidValue $e) {
+                    if (++$failures >= self::GIVES_UP) {
+                        throw $e;
+                    }
+                    $result['failed'] = $e->getMessage();
+                }
+            }
+            DB::transaction(static function () use ($trial, $result): void {
+                $now = Trial::query()->select(['id', 'state', 'done', 'results'])->findOrFail($trial->id);
+                // stopped, or somebody else goes on with it
+                if ($now->state !== 'working' || $now->done !== $trial->done) {
+                    throw Cancelled::byHand();
+                }
+                $now->forceFill(['done' => $now->done + 1, 'results' => [...$now->results, $result]])->save();
+                $trial->done = $now->done;
+            });
+        }
+        Trial::query()->whereKey($trial->id)->where('state', 'working')->update(['state' => 'done']);
+    }
+
+    /**
+     * What came of it, for a confidence.
+     *
+     * @return array{from: float, classes: array<string, mixed>, worst: list<array<string, mixed>>, failed: list<array<string, mixed>>, cost: array{there: int, kept: int, moved: int, dropped: int, drawn: int, seconds: float, by_hand: float, an_object: float}}
+     */
+    public function figures(Trial $trial, float $from): array
+    {
+        $items = $worst = $failed = [];
+        $cost = ['there' => 0, 'kept' => 0, 'moved' => 0, 'dropped' => 0, 'drawn' => 0];
+        $hand = self::byHand($trial->project_id);
+        foreach ($trial->results as $result) {
+            if (isset($result['failed'])) {
+                $failed[] = ['item' => $result['item'], 'path' => $result['path'], 'reason' => $result['failed']];
+
+                continue;
+            }
+            $items[] = $matched = Matched::fromArray($result);
+            $work = Figures::work($matched, $from);
+            $there = array_sum($matched->there);
+            foreach ($work as $what => $many) {
+                $cost[$what] += $many;
+            }
+            $cost['there'] += $there;
+            $worst[] = ['item' => $result['item'], 'path' => $result['path'], 'there' => $there, 'seconds' => self::seconds($work, $hand)] + $work;
+        }
+        usort($worst, static fn (array $a, array $b): int => [$b['seconds'], $a['item']] <=> [$a['seconds'], $b['item']]);
+        $classes = [];
+        foreach (array_unique(array_values($trial->wish['classes'])) as $class) {
+            $classes[$class] = array_map(static fn (Interval|int|null $one): array|int|null => $one instanceof Interval ? $one->toArray() : $one, Figures::ofClass($items, $class, $from));
+        }
+
+        return ['from' => $from, 'classes' => $classes, 'worst' => $worst, 'failed' => $failed, 'cost' => $cost + ['seconds' => self::seconds($cost, $hand), 'by_hand' => round($hand * $cost['there'], 1), 'an_object' => round($hand, 1)]];
+    }
+
+    /** @param  array{kept: int, moved: int, dropped: int, drawn: int, there?: int}  $work */
+    private static function seconds(array $work, float $hand): float
+    {
+        return round(self::LOOK * ($work['kept'] + $work['dropped']) + (self::LOOK + $hand / 2) * $work['moved'] + $hand * $work['drawn'], 1);
+    }
+
+    /** Seconds at the bench for an object, over what was accepted here. */
+    private static function byHand(int $project): float
+    {
+        $accepted = DB::table('items')->where('project_id', $project)->where('state', 'accepted');
+        $seconds = (int) DB::table('turns')->where('project_id', $project)->where('stage', 'label')->whereIn('item_id', (clone $accepted)->select('id'))->sum('seconds');
+        $objects = (int) (clone $accepted)->sum('mark_count');
+
+        return $seconds > 0 && $objects > 0 ? min(600.0, max(1.0, $seconds / $objects)) : self::BY_HAND;
+    }
+}
