@@ -175,6 +175,7 @@ Route::middleware(['auth:sanctum', StillWelcome::class])->group(static function 
             Route::post('turns/{turn}/compute', [AssistController::class, 'compute']);
             Route::post('turns/{turn}/between', [AssistController::class, 'between']);
             Route::post('turns/{turn}/cut-out', [AssistController::class, 'cutOut']);
+            Route::post('turns/{turn}/fit-skeleton', [AssistController::class, 'fitSkeleton']);
             Route::post('turns/{turn}/cut-again', [AssistController::class, 'cutAgain']);
             Route::get('turns/{turn}/patches', [AssistController::class, 'patches']);
             Route::post('turns/{turn}/follow', [AssistController::class, 'follow']);

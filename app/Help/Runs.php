@@ -214,7 +214,7 @@ final class Runs
             $data = $mark->toArray();
             $rows[] = [
                 'id' => $mark->id, 'project_id' => $run->project_id, 'item_id' => $item->id, 'layer_id' => $layer->id, 'layer' => $layer->kind->value, 'source' => 'model', 'class' => $mark->class, 'kind' => $mark->kind->value,
-                'geometry' => json_encode($data['geometry'], JSON_PRESERVE_ZERO_FRACTION | JSON_THROW_ON_ERROR), 'answers' => '{}', 'flags' => '[]', 'confidence' => $mark->confidence, 'revision' => 1, 'created_at' => now(), 'updated_at' => now(),
+                'geometry' => json_encode($data['geometry'], JSON_PRESERVE_ZERO_FRACTION | JSON_THROW_ON_ERROR), 'answers' => json_encode((object) ($data['answers'] ?? []), JSON_THROW_ON_ERROR), 'flags' => '[]', 'confidence' => $mark->confidence, 'revision' => 1, 'created_at' => now(), 'updated_at' => now(),
             ];
             $history[] = History::entry($item->id, $layer->id, $mark->id, 1, 'create', null, $data, null);
         }

@@ -5,6 +5,7 @@ declare(strict_types=1);
 namespace App\Work;
 
 use App\Access\Actor;
+use App\Help\FitSkeleton;
 use App\Items\ItemShape;
 use App\Items\Keys;
 use App\Items\MarkShape;
@@ -75,6 +76,7 @@ final class Packet
             'decisions' => DecisionRow::query()->whereIn('turn_id', $chain)->whereNull('taken_back_at')->with('reviewer')->orderBy('id')->get()->map(static fn (DecisionRow $row): array => ['decision' => $row->decision->value, 'reason' => $row->reason, 'by' => $row->reviewer->name ?? '', 'at' => $row->created_at->toIso8601ZuluString()])->all(),
             'questions' => Proposal::query()->where('item_id', $item->id)->where('kind', ProposalShape::QUESTION)->with(['author', 'answerer', 'item.asset', 'item.set'])->orderBy('id')->get()->map(ProposalShape::of(...))->all(),
             'seen' => ['cells' => Seen::of($item, $me)->cells, 'zoom' => $project->seen_zoom, 'required' => $project->require_seen && $item->places() === null],
+            'fits' => FitSkeleton::classes($project),
             'slip_guard' => $project->slip_guard,
             'codebook_version' => $codebook->version,
             'handbook_version' => (int) HandbookVersion::query()->where('project_id', $project->id)->max('version'),

@@ -4,6 +4,7 @@ declare(strict_types=1);
 
 namespace App\Http\Controllers;
 
+use App\Help\FitSkeleton;
 use App\Http\Input;
 use App\Http\VisibleTurn;
 use App\Work\Between;
@@ -39,6 +40,12 @@ final class AssistController
     public function cutOut(Request $request, CutFromBox $cutOut): JsonResponse
     {
         return new JsonResponse($cutOut(VisibleTurn::of($request), Input::body($request), Input::actor($request)->user->id));
+    }
+
+    /** The nodes of a skeleton, by what accepted ones look like. */
+    public function fitSkeleton(Request $request, FitSkeleton $fit): JsonResponse
+    {
+        return new JsonResponse($fit(VisibleTurn::of($request)->item, Input::body($request)));
     }
 
     /** The outline of an object on later frames. */

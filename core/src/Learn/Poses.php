@@ -243,6 +243,29 @@ final class Poses
     }
 
     /**
+     * Fits a skeleton a hand has laid roughly as it lies.
+     *
+     * @param  callable(int, int, int, int, int, int): Colours  $part  as inBox
+     * @param  list<float>  $laid  x, y of each node, in px of the picture
+     * @return array{pose: Pose, confidence: float, nodes: array<string, float>} as inBox
+     *
+     * @throws InvalidValue when it has no extent, or lies beside the picture
+     */
+    public function from(callable $part, int $width, int $height, array $laid): array
+    {
+        [$l, $t, $r, $b] = self::bounds($laid);
+        if (count($laid) !== 2 * count($this->nodes) || max($r - $l, $b - $t) < 4 || $r < 0 || $b < 0 || $l > $width || $t > $height || ! is_finite(array_sum($laid))) {
+            throw InvalidValue::at('nodes', count($laid) / 2, 'all '.count($this->nodes).' nodes on the picture, at least 4 px apart');
+        }
+        // where the mean shape comes to lie by what was laid: a hand says where and how, not how wide the wings are
+        $shape = Similar::between($this->mean, $laid)->of($this->mean);
+        $around = Around::of($part, $width, $height, $shape, $this->reach($shape), self::ACROSS);
+        $own = $this->led($around, $around->own($shape));
+
+        return $this->answer($around, $own, $this->looks($around, $own));
+    }
+
+    /**
      * @param  array<int, float>  $shape
      * @param  array<int, float>  $kept  coordinates that were given
      * @return array{pose: Pose, confidence: float, nodes: array<string, float>}
