@@ -154,6 +154,8 @@ type Options = {
   overlays?: Overlay[];
   compute?: PlanePorts['compute'];
   cutOut?: PlanePorts['cutOut'];
+  pose?: PlanePorts['pose'];
+  fits?: PlanePorts['fits'];
   patches?: PlanePorts['patches'];
   kept?: Kept;
 };
@@ -199,6 +201,8 @@ export function laid({ marks = [], said = {}, mode = 'label', active = 'apple', 
       overlays: () => more.overlays ?? [],
       say,
       compute: more.compute ?? (() => Promise.reject(new Error('nobody computes here'))),
+      pose: more.pose ?? (() => Promise.reject(new Error('nobody fits here'))),
+      fits: more.fits ?? [],
       cutOut: more.cutOut ?? (() => Promise.reject(new Error('nobody cuts out here'))),
       patches: more.patches ?? (() => Promise.reject(new Error('nobody makes patches here'))),
       tellSeen: () => Promise.resolve(),

@@ -10,7 +10,7 @@ import { Kept } from '$lib/edits/kept';
 import { OpenQuestions } from '$lib/edits/open-questions.svelte';
 import type { Outbox, Outcome } from '$lib/edits/outbox.svelte';
 import type { BenchPorts, Kind, Media, Surface, Todo } from '$lib/kinds/kind';
-import type { Finding, Mark, Shape } from '$lib/words/mark';
+import type { Finding, Mark, Pose, Shape } from '$lib/words/mark';
 import type { Words } from '$lib/words/words.svelte';
 import { Earlier } from './earlier.svelte';
 import { Suggestions } from './suggestions.svelte';
@@ -162,6 +162,12 @@ export class Opened {
         const { kind, geometry, ...said } = await ask(api.POST('/projects/{project}/turns/{turn}/cut-out', { ...this.path, body, signal }));
         return { ...said, shape: geometry ? ({ kind, geometry } as Shape) : null };
       },
+      pose: async ({ class: of, nodes }, signal, place) => {
+        const body = { class: of, nodes, ...(place !== undefined && { place }) };
+        const found = await ask(api.POST('/projects/{project}/turns/{turn}/fit-skeleton', { ...this.path, body, signal }));
+        return { geometry: found.geometry as Pose, sure: found.nodes };
+      },
+      fits: packet.fits,
       patches: ({ x, y, width, height, step }, side, signal, place) => {
         const query = new URLSearchParams(
           Object.entries({ side, x, y, width, height, step, ...(place !== undefined && { place }) }).map(([k, v]) => [k, String(v)])

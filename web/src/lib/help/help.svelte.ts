@@ -1,26 +1,46 @@
 import { api, ask, type Schemas } from '$lib/api/client';
 
-export type Thing = { class: string; kind: string; geometry: Schemas['Geometry']; confidence: number };
+export type Thing = {
+  class: string;
+  kind: string;
+  geometry: Schemas['Geometry'];
+  answers: Record<string, Schemas['Answer']>;
+  confidence: number;
+};
 export type Tried = { item: Schemas['Item']; things: Thing[]; found: number };
 type Model = Schemas['Model'];
 type Run = Schemas['Run'];
+type Trial = Schemas['Trial'];
+export type LearnedKind = 'looks' | 'regions' | 'skeletons';
 
 /** Items a model is tried on before it is run over many. */
 export const PREVIEWED = 4;
 
-export const goesOn = (run: Run): boolean => run.state === 'waiting' || run.state === 'working';
+export const goesOn = (work: { state: string }): boolean => work.state === 'waiting' || work.state === 'working';
+
+/** A figure with where it lies nineteen times in twenty, in per cent. */
+export const percent = (of: Schemas['Interval'] | null | undefined): string =>
+  of ? `${(100 * of.value).toFixed(0)} % (${(100 * of.low).toFixed(0)}–${(100 * of.high).toFixed(0)})` : '–';
+/** Seconds in words. */
+export const lasting = (seconds: number): string =>
+  seconds < 90 ? `${Math.round(seconds)} s` : seconds < 5400 ? `${Math.round(seconds / 60)} min` : `${(seconds / 3600).toFixed(1)} h`;
 
 /** The models of a project, what they would suggest, and their runs. */
 export class Help {
   models = $state.raw<Model[]>([]);
   addresses = $state.raw<Schemas['Endpoint'][]>([]);
   runs = $state.raw<Run[]>([]);
+  trials = $state.raw<Trial[]>([]);
+  /** the trial that is looked at, with its figures for a confidence */
+  shown = $state.raw<Schemas['MeasuredTrial'] | null>(null);
   error = $state('');
   /** what is about to be run */
   wish = $state({
     model: null as number | null,
     set: null as string | null,
     from: 0.5,
+    /** what is done with each thing that was found: nothing more, its outline, or what a learned model does */
+    then: null as number | 'outline' | null,
     stays: 'beside' as 'beside' | 'replace' | 'without'
   });
   /** keys of the project's classes by the model's names; what is not there is left out */
@@ -28,6 +48,7 @@ export class Help {
   tried = $state.raw<Tried[]>([]);
   trying = $state(false);
   #tries = 0;
+  #shows = 0;
   #closed = false;
 
   constructor(private readonly project: number) {}
@@ -41,6 +62,17 @@ export class Help {
   get model(): Model | null {
     return this.models.find((m) => m.id === this.wish.model) ?? null;
   }
+  /** Models that are asked to find something: what only answers comes then. */
+  get finders(): Model[] {
+    return this.models.filter((m) => m.kind !== 'looks' && (m.kind === 'connected' || m.version !== null));
+  }
+  /** Learned models that can come then. */
+  get followers(): Model[] {
+    return this.models.filter((m) => (m.kind === 'looks' || m.kind === 'skeletons') && m.version !== null && m.id !== this.wish.model);
+  }
+  get goesOn(): boolean {
+    return this.runs.some(goesOn) || this.trials.some(goesOn) || this.models.some((m) => m.versions.some(goesOn));
+  }
   get conditions(): string[] {
     return this.wish.set === null ? [] : [`set:${this.wish.set}`];
   }
@@ -51,24 +83,33 @@ export class Help {
 
   async load(): Promise<void> {
     await this.#attempt(async () => {
-      const [models, runs] = await Promise.all([
-        ask(api.GET('/projects/{project}/models', { params: this.#path })),
-        ask(api.GET('/projects/{project}/runs', { params: this.#path }))
-      ]);
-      if (this.#closed) return;
-      [this.models, this.addresses, this.runs] = [models.data, models.addresses, runs.data];
-      if (!this.model && this.models[0]) this.choose(this.models[0].id);
+      await this.#read();
+      if (!this.#closed && !this.model && this.finders[0]) this.choose(this.finders[0].id);
     });
   }
-  /** Looks how far runs are. @returns whether any goes on */
+  async #read(): Promise<void> {
+    const [models, runs, trials] = await Promise.all([
+      ask(api.GET('/projects/{project}/models', { params: this.#path })),
+      ask(api.GET('/projects/{project}/runs', { params: this.#path })),
+      ask(api.GET('/projects/{project}/trials', { params: this.#path }))
+    ]);
+    if (this.#closed) return;
+    [this.models, this.addresses, this.runs, this.trials] = [models.data, models.addresses, runs.data, trials.data];
+    // a model that has just learned something can be asked
+    if (!this.model && this.finders[0]) this.choose(this.finders[0].id);
+  }
+  /** Looks how far all is. @returns whether anything goes on */
   async look(): Promise<boolean> {
+    const open = this.shown;
     // a look that fails is followed by another
-    const found = await ask(api.GET('/projects/{project}/runs', { params: this.#path })).catch(() => null);
-    if (found && !this.#closed) this.runs = found.data;
-    return this.runs.some(goesOn);
+    await this.#read().catch(() => null);
+    const now = this.trials.find((t) => t.id === open?.id);
+    if (open && this.shown === open && now && (now.done !== open.done || now.state !== open.state)) await this.show(now, open.figures.from);
+    return this.goesOn;
   }
   choose(model: number): void {
     this.wish.model = model;
+    if (this.wish.then === model) this.wish.then = null;
     this.classes = this.model?.alike ?? {};
     this.tried = [];
   }
@@ -89,7 +130,9 @@ export class Help {
     await this.#attempt(async () => {
       for (const item of items) {
         const params = { path: { project: this.project, model: model.id } };
-        const found = await ask(api.POST('/projects/{project}/models/{model}/try', { params, body: { item, classes: this.classes } }));
+        const found = await ask(
+          api.POST('/projects/{project}/models/{model}/try', { params, body: { item, classes: this.classes, then: this.wish.then } })
+        );
         if (mine !== this.#tries) return;
         this.tried = [...this.tried, found as Tried];
       }
@@ -100,10 +143,63 @@ export class Help {
     const { model, wish, classes, conditions } = this;
     if (!model) return false;
     return this.#attempt(async () => {
-      const body = { model: model.id, classes, from: wish.from, stays: wish.stays, conditions };
+      const body = { model: model.id, classes, from: wish.from, stays: wish.stays, conditions, then: wish.then };
       const run = await ask(api.POST('/projects/{project}/runs', { params: this.#path, body }));
       if (!this.#closed) this.runs = [run, ...this.runs];
     });
+  }
+  /** Measures the model on accepted items. */
+  async measure(): Promise<boolean> {
+    const { model, wish, classes, conditions } = this;
+    if (!model) return false;
+    return this.#attempt(async () => {
+      const body = { model: model.id, classes, from: wish.from, conditions, then: wish.then };
+      const trial = await ask(api.POST('/projects/{project}/trials', { params: this.#path, body }));
+      if (this.#closed) return;
+      this.trials = [trial, ...this.trials];
+      await this.show(trial);
+    });
+  }
+  /** Shows a trial, at its own confidence or another; null: none any more. */
+  async show(trial: Pick<Trial, 'id'> | null, from?: number): Promise<void> {
+    const mine = ++this.#shows;
+    if (!trial) {
+      this.shown = null;
+      return;
+    }
+    await this.#attempt(async () => {
+      const params = { path: { project: this.project, trial: trial.id }, query: from === undefined ? {} : { from } };
+      const shown = await ask(api.GET('/projects/{project}/trials/{trial}', { params }));
+      if (!this.#closed && mine === this.#shows) this.shown = shown;
+    });
+  }
+  async stopTrial(trial: Trial): Promise<void> {
+    await this.#attempt(async () => {
+      const params = { path: { project: this.project, trial: trial.id } };
+      const now = await ask(api.POST('/projects/{project}/trials/{trial}/cancel', { params }));
+      if (!this.#closed) this.trials = this.trials.map((t) => (t.id === now.id ? now : t));
+    });
+  }
+  /** Begins to learn a version from what is accepted. */
+  async learn(kind: LearnedKind): Promise<boolean> {
+    return this.#attempt(async () => this.#put(await ask(api.POST('/projects/{project}/learn', { params: this.#path, body: { kind } }))));
+  }
+  /** Stops a version that is being learned, or takes one that is done into use. */
+  async version(model: Model, version: number, what: 'cancel' | 'use'): Promise<void> {
+    await this.#attempt(async () => {
+      const params = { path: { project: this.project, model: model.id, version } };
+      this.#put(
+        await ask(
+          what === 'cancel'
+            ? api.POST('/projects/{project}/models/{model}/versions/{version}/cancel', { params })
+            : api.POST('/projects/{project}/models/{model}/versions/{version}/use', { params })
+        )
+      );
+    });
+  }
+  #put(model: Model): void {
+    if (this.#closed) return;
+    this.models = [...this.models.filter((m) => m.id !== model.id), model].sort((a, b) => a.name.localeCompare(b.name));
   }
   /** Pauses, goes on, stops or takes back. */
   async act(run: Run, what: 'pause' | 'resume' | 'cancel' | 'take-back'): Promise<void> {
@@ -123,7 +219,7 @@ export class Help {
       }
       const model = await ask(api.POST('/projects/{project}/models', { params: this.#path, body: { address, remote, card: read } }));
       if (this.#closed) return;
-      this.models = [...this.models.filter((m) => m.id !== model.id), model];
+      this.#put(model);
       this.choose(model.id);
     });
   }
@@ -144,9 +240,10 @@ export class Help {
       await ask(api.DELETE('/projects/{project}/models/{model}', { params: { path: { project: this.project, model: model.id } } }));
       if (this.#closed) return;
       this.models = this.models.filter((m) => m.id !== model.id);
+      if (this.wish.then === model.id) this.wish.then = null;
       if (this.wish.model === model.id) {
         this.wish.model = null;
-        if (this.models[0]) this.choose(this.models[0].id);
+        if (this.finders[0]) this.choose(this.finders[0].id);
       }
     });
   }

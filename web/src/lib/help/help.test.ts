@@ -1,10 +1,13 @@
 // @vitest-environment jsdom
 import { afterEach, beforeEach, describe, expect, it, vi } from 'vitest';
-import { Help, type Thing } from './help.svelte';
+import { Help, lasting, percent, type Thing } from './help.svelte';
 
 const finder = {
   id: 4,
   name: 'fruit-finder',
+  kind: 'connected',
+  version: null,
+  versions: [],
   about: '',
   address: 'http://127.0.0.1:9470',
   remote: 'fruit-finder',
@@ -14,6 +17,49 @@ const finder = {
   card: {}
 };
 const other = { ...finder, id: 5, name: 'moth-poser', classes: ['moth'], alike: {} };
+const aVersion = (number: number, state: string) => ({
+  id: 70 + number,
+  number,
+  state,
+  done: 0.3,
+  accepted: 8,
+  learned: {},
+  figures: {},
+  better: null,
+  in_use: false,
+  error: '',
+  at: null
+});
+const regions = {
+  ...finder,
+  id: 7,
+  name: 'regions',
+  kind: 'regions',
+  address: null,
+  classes: [],
+  alike: {},
+  versions: [aVersion(1, 'working')]
+};
+const aTrial = (id: number, state: string, done = 0) => ({
+  id,
+  model: 'fruit-finder',
+  model_id: 4,
+  version: null,
+  then: null,
+  from: 0.5,
+  state,
+  done,
+  total: 9,
+  error: '',
+  at: null
+});
+const figures = (from: number) => ({
+  from,
+  classes: {},
+  worst: [],
+  failed: [],
+  cost: { there: 0, kept: 0, moved: 0, dropped: 0, drawn: 0, seconds: 0, by_hand: 0, an_object: 8 }
+});
 const aRun = (id: number, state: string) => ({
   id,
   model: 'fruit-finder',
@@ -27,7 +73,7 @@ const aRun = (id: number, state: string) => ({
   at: null
 });
 const box = { x: 1, y: 2, width: 3, height: 4 };
-const thing = (confidence: number): Thing => ({ class: 'apple', kind: 'box', geometry: box, confidence });
+const thing = (confidence: number): Thing => ({ class: 'apple', kind: 'box', geometry: box, answers: {}, confidence });
 
 /** what the server answers, by method and path; what it was asked, in order */
 let answers: Record<string, (body: unknown) => unknown>;
@@ -37,7 +83,8 @@ beforeEach(() => {
   asked = [];
   answers = {
     'GET models': () => ({ data: [finder, other], addresses: [] }),
-    'GET runs': () => ({ data: [aRun(1, 'done')] })
+    'GET runs': () => ({ data: [aRun(1, 'done')] }),
+    'GET trials': () => ({ data: [] })
   };
   vi.stubGlobal('fetch', async (request: Request) => {
     const what = `${request.method} ${new URL(request.url).pathname.replace('/api/v1/projects/9/', '')}`;
@@ -137,7 +184,14 @@ describe('runs', () => {
     help.wish.from = 0.7;
     help.wish.stays = 'without';
     expect(await help.run()).toBe(true);
-    expect(asked.at(-1)?.body).toEqual({ model: 4, classes: { apple: 'apple' }, from: 0.7, stays: 'without', conditions: ['set:north'] });
+    expect(asked.at(-1)?.body).toEqual({
+      model: 4,
+      classes: { apple: 'apple' },
+      from: 0.7,
+      stays: 'without',
+      conditions: ['set:north'],
+      then: null
+    });
     expect(help.runs.map((r) => r.id)).toEqual([2, 1]);
   });
 
@@ -195,5 +249,117 @@ describe('connecting', () => {
     expect(await help.check(finder as never)).toBe('it is there, but not ready');
     answers['POST models/4/check'] = () => ({ status: 409, title: 'x', code: 'model_not_reached', detail: 'does not answer' });
     expect(await help.check(finder as never)).toBe('does not answer');
+  });
+});
+
+describe('learning and trials', () => {
+  it('learns a version, follows it, and asks the model as soon as it can be asked', async () => {
+    answers['GET models'] = () => ({ data: [], addresses: [] });
+    answers['POST learn'] = () => regions;
+    const help = new Help(9);
+    await help.load();
+    expect(help.model).toBe(null);
+    expect(await help.learn('regions')).toBe(true);
+    expect(asked.at(-1)).toEqual({ what: 'POST learn', body: { kind: 'regions' } });
+    expect([help.goesOn, help.finders]).toEqual([true, []]);
+    answers['GET models'] = () => ({
+      data: [{ ...regions, version: 71, classes: ['apple'], alike: { apple: 'apple' }, versions: [aVersion(1, 'done')] }],
+      addresses: []
+    });
+    answers['GET runs'] = () => ({ data: [] });
+    expect(await help.look()).toBe(false);
+    expect([help.model?.name, help.classes]).toEqual(['regions', { apple: 'apple' }]);
+  });
+
+  it('says why nothing can be learned', async () => {
+    answers['POST learn'] = () => ({
+      status: 422,
+      title: 'x',
+      code: 'invalid_value',
+      detail: 'accepted is 3; expected at least 4 accepted pictures'
+    });
+    const help = new Help(9);
+    await help.load();
+    expect(await help.learn('skeletons')).toBe(false);
+    expect(help.error).toContain('at least 4 accepted pictures');
+  });
+
+  it('stops a version and takes another into use', async () => {
+    answers['GET models'] = () => ({ data: [regions], addresses: [] });
+    answers['POST models/7/versions/71/cancel'] = () => ({ ...regions, versions: [aVersion(1, 'cancelled')] });
+    answers['POST models/7/versions/70/use'] = () => ({ ...regions, version: 70 });
+    const help = new Help(9);
+    await help.load();
+    await help.version(help.models[0]!, 71, 'cancel');
+    expect(help.models[0]!.versions[0]!.state).toBe('cancelled');
+    await help.version(help.models[0]!, 70, 'use');
+    expect(help.models[0]!.version).toBe(70);
+  });
+
+  it('shows a trial as it grows, at the confidence it is looked at', async () => {
+    let done = 2;
+    answers['POST trials'] = () => aTrial(3, 'waiting');
+    answers['GET trials'] = () => ({ data: [aTrial(3, done < 9 ? 'working' : 'done', done)] });
+    answers['GET trials/3'] = () => ({ ...aTrial(3, 'working', done), figures: figures(0.5) });
+    const help = new Help(9);
+    await help.load();
+    help.wish.then = 'outline';
+    expect(await help.measure()).toBe(true);
+    expect(asked.find((a) => a.what === 'POST trials')?.body).toEqual({
+      model: 4,
+      classes: { apple: 'apple' },
+      from: 0.5,
+      conditions: [],
+      then: 'outline'
+    });
+    expect([help.shown?.id, help.shown?.done]).toEqual([3, 2]);
+    done = 9;
+    answers['GET trials/3'] = () => ({ ...aTrial(3, 'done', 9), figures: figures(0.8) });
+    await help.show({ id: 3 }, 0.8);
+    await help.look();
+    expect([help.shown?.state, help.shown?.figures.from, help.goesOn]).toEqual(['done', 0.8, false]);
+    // nothing has changed: it is not asked for again
+    const before = asked.length;
+    await help.look();
+    expect(asked.slice(before).map((a) => a.what)).not.toContain('GET trials/3');
+    await help.show(null);
+    expect(help.shown).toBe(null);
+  });
+
+  it('shows the last confidence the slider stood at, whichever answer comes last', async () => {
+    const waits: (() => void)[] = [];
+    let n = 0;
+    answers['GET trials/3'] = () => {
+      const found = { ...aTrial(3, 'done', 9), figures: figures(n++ === 0 ? 0.1 : 0.9) };
+      return new Promise((settle) => waits.push(() => settle(found)));
+    };
+    const help = new Help(9);
+    const first = help.show({ id: 3 }, 0.1);
+    const second = help.show({ id: 3 }, 0.9);
+    await vi.waitFor(() => expect(waits).toHaveLength(2));
+    waits[1]!();
+    await second;
+    waits[0]!();
+    await first;
+    expect(help.shown?.figures.from).toBe(0.9);
+  });
+
+  it('lets what finds come first and what answers come then', async () => {
+    const looks = { ...regions, id: 8, name: 'looks', kind: 'looks', version: 80, versions: [] };
+    const skeletons = { ...regions, id: 9, name: 'skeletons', kind: 'skeletons', version: 90, versions: [] };
+    answers['GET models'] = () => ({ data: [finder, looks, regions, skeletons], addresses: [] });
+    const help = new Help(9);
+    await help.load();
+    expect(help.finders.map((m) => m.name)).toEqual(['fruit-finder', 'skeletons']);
+    expect(help.followers.map((m) => m.name)).toEqual(['looks', 'skeletons']);
+    help.wish.then = 9;
+    help.choose(9);
+    expect([help.wish.then, help.followers.map((m) => m.name)]).toEqual([null, ['looks']]);
+  });
+
+  it('writes figures and times as people read them', () => {
+    expect(percent({ value: 0.913, low: 0.84, high: 0.96 })).toBe('91 % (84–96)');
+    expect(percent(null)).toBe('–');
+    expect([lasting(42), lasting(600), lasting(9000)]).toEqual(['42 s', '10 min', '2.5 h']);
   });
 });

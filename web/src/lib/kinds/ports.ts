@@ -3,6 +3,7 @@ import type { AskRecut } from '$lib/time/recut.svelte';
 import type { AskFollow } from '$lib/time/follow.svelte';
 import type { Schemas } from '$lib/api/client';
 import type { Found, Wish } from '$lib/plane/cutout.svelte';
+import type { PoseWish, Posed } from '$lib/plane/posing.svelte';
 import type { PatchedPart } from '$lib/plane/patches.svelte';
 import type { Acts } from '$lib/edits/acts';
 import type { Asking } from '$lib/edits/asking.svelte';
@@ -59,6 +60,10 @@ export type BenchPorts = {
   ) => Promise<Schemas['Computed']>;
   /** the outline of what is in a rough box, at a place of the axis */
   cutOut: (wish: Wish, signal: AbortSignal, place?: number) => Promise<Found>;
+  /** the nodes of a skeleton that was laid roughly, at a place of the axis */
+  pose: (wish: PoseWish, signal: AbortSignal, place?: number) => Promise<Posed>;
+  /** classes whose skeletons can be fitted so */
+  fits: readonly string[];
   /** small regions of a part of the picture that follow its edges, at a place of the axis */
   patches: (part: PatchedPart, side: number, signal: AbortSignal, place?: number) => Promise<ArrayBuffer>;
   /** what the core works out between two keys of a track, from one place to another */

@@ -38,6 +38,7 @@ import {
   Ruler,
   Scan,
   ScanEye,
+  ScanLine,
   ScissorsLineDashed,
   Sparkles,
   Spline,
@@ -413,7 +414,7 @@ export class PlaneCaps {
 
   /** T, A, D, F, B, G of the page of the mark in hand: what its shape can be made into. */
   ofMark(): Cap[] {
-    const { drawing, ports, assist, forms } = this.plane;
+    const { drawing, ports, assist, forms, posing } = this.plane;
     const one = ports.hand.one;
     const kind = one?.kind;
     const done = (act: () => void) => () => {
@@ -439,7 +440,16 @@ export class PlaneCaps {
           },
       redo('add', 'KeyA', 'add', SquarePlus),
       redo('cut', 'KeyD', 'cut', SquareMinus),
-      redo('redraw', 'KeyF', 'redraw', PenLine),
+      kind === 'skeleton'
+        ? {
+            code: 'KeyF',
+            word: 'fit',
+            icon: ScanLine,
+            hint: 'its nodes are moved to where the picture shows them',
+            off: posing.can(one ?? null) ? undefined : 'no skeletons of this class have been learned yet',
+            press: done(() => void posing.start(one ?? null))
+          }
+        : redo('redraw', 'KeyF', 'redraw', PenLine),
       {
         code: 'KeyG',
         word: drawing.together ? 'together' : 'apart',

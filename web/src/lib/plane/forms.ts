@@ -71,10 +71,10 @@ export class Forms {
     void this.assist.guard(mark);
   }
   /** The mark takes another shape; points its neighbours share with it go along where they are `shared`. */
-  reshape(mark: Mark, shape: Shape, shared: { mark: Mark; shape: Shape }[] = []): void {
+  reshape(mark: Mark, shape: Shape, shared: { mark: Mark; shape: Shape }[] = [], source?: 'fitted'): void {
     const now = this.ports.editor.marks.get(mark.id) ?? mark;
     this.#change([
-      { before: now, after: { ...now, ...shape } as Mark },
+      { before: now, after: { ...now, ...shape, ...(source && { source }) } as Mark },
       ...shared.map((s) => ({ before: s.mark, after: { ...s.mark, ...s.shape } as Mark }))
     ]);
   }

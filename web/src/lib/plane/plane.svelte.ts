@@ -3,6 +3,7 @@ import { anchor as anchorOf } from './shapes';
 import type { Mark, Point } from '$lib/words/mark';
 import { Assist } from './assist.svelte';
 import { Cutout } from './cutout.svelte';
+import { Posing } from './posing.svelte';
 import { coverage, coverageWords, type Coverage } from './coverage';
 import type { Drawing } from './drawing.svelte';
 import { Forms } from './forms';
@@ -27,6 +28,7 @@ export class Plane {
   readonly pointer: Pointer;
   readonly cutout: Cutout;
   readonly patches: Patches;
+  readonly posing: Posing;
   readonly tools: ReturnType<typeof toolbox>;
   /** counts the changes of what a tool has begun, which is plain state of its own: the deck and the stage look again */
   beat = $state(0);
@@ -46,6 +48,11 @@ export class Plane {
     this.looked = new Looked(this.sight, ports.seen, ports.mode === 'look' ? null : ports.tellSeen);
     drawing.begin(ports.mode === 'label');
     this.cutout = new Cutout(ports.cutOut, () => (drawing.shape === 'mask' ? 'mask' : 'polygon'));
+    this.posing = new Posing(ports.pose, ports.fits, {
+      now: (id) => editor.marks.get(id) ?? null,
+      fit: (mark, geometry) => this.forms.reshape(mark, { kind: 'skeleton', geometry }, [], 'fitted'),
+      say: ports.say
+    });
     this.patches = new Patches(ports.patches, this.sight, () => ports.place?.() ?? null);
     this.tools = toolbox(
       {
@@ -54,6 +61,7 @@ export class Plane {
         drawing,
         nearby: this.nearby,
         forms: this.forms,
+        posing: this.posing,
         pin: ports.pin
       },
       this.cutout,
@@ -71,6 +79,7 @@ export class Plane {
   close(): void {
     this.nudge.end();
     this.cutout.leave();
+    this.posing.leave();
     this.patches.close();
     for (const end of this.#ends) end();
     this.nearby.close();

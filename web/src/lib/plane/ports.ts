@@ -1,5 +1,6 @@
 import type { Schemas } from '$lib/api/client';
 import type { AskCutout } from './cutout.svelte';
+import type { AskPose } from './posing.svelte';
 import type { AskPatches } from './patches.svelte';
 import type { Acts } from '$lib/edits/acts';
 import type { Asking } from '$lib/edits/asking.svelte';
@@ -47,6 +48,10 @@ export type PlanePorts = {
   compute: (mark: Mark, what: Computation) => Promise<Schemas['Computed']>;
   /** the outline of what is in a rough box */
   cutOut: AskCutout;
+  /** the nodes of a skeleton that was laid roughly */
+  pose: AskPose;
+  /** classes whose skeletons can be fitted so */
+  fits: readonly string[];
   /** small regions that follow edges */
   patches: AskPatches;
   tellSeen: (cells: string) => Promise<unknown>;

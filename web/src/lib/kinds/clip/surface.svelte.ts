@@ -272,6 +272,7 @@ function at(ports: BenchPorts, frame: () => number, overlays: () => readonly Ove
     overlays,
     compute: (mark, what) => ports.compute(mark, { ...what, place: frame() }),
     cutOut: (wish, signal) => ports.cutOut(wish, signal, frame()),
+    pose: (wish, signal) => ports.pose(wish, signal, frame()),
     patches: (part, side, signal) => ports.patches(part, side, signal, frame()),
     place: frame,
     tellSeen: () => Promise.resolve(),

@@ -4,7 +4,10 @@
   import type { Flat } from './flat.svelte';
   let { surface }: { surface: Surface } = $props();
   const { plane } = $derived(surface as Surface & Flat);
-  const { assist, cutout } = $derived(plane);
+  const { assist, cutout, posing } = $derived(plane);
+  const doubtful = $derived(posing.doubtful(plane.ports.hand.one));
+  const nodeName = (key: string) =>
+    plane.ports.words.skeletonOf(plane.ports.hand.one?.class ?? '')?.nodes.find((n) => n.key === key)?.name ?? key;
 </script>
 
 {#if cutout.isOpen}
@@ -20,6 +23,16 @@
       {cutout.inputs === 1 ? 'input' : 'inputs'}.{cutout.found?.shape ? ' Enter takes it; press where it lacks something.' : ''}
     {/if}
     {#each cutout.doubts as doubt (doubt)}<div class="doubt">{doubt}</div>{/each}
+  </div>
+{/if}
+
+{#if posing.mark}
+  <div class="say" role="status" aria-label="fit">
+    {posing.slow ? 'the server takes long; Esc leaves it as you have laid it.' : 'fitting it to the picture…'}
+  </div>
+{:else if doubtful.length > 0}
+  <div class="say" role="status" aria-label="fit">
+    fitted to the picture; look at <b>{doubtful.map(nodeName).join(', ')}</b>.
   </div>
 {/if}
 

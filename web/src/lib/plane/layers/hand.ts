@@ -5,6 +5,7 @@ import { KeptMask, paintMask } from '../runs';
 import { bounds, dots, handlesOf, shapeOf, trace } from '../shapes';
 import { PaintTool } from '../tools';
 import { toScreen, type View } from '../view';
+import { dot } from '../shapes/geometry';
 import { pathOf, stroke } from './pens';
 
 /** The marks in hand, strong, over the settled ones, and the shade round them. */
@@ -123,8 +124,24 @@ export class HandLayer {
     if (forms.editable && !painted && (!preview || preview.id === mark.id))
       this.#handles(c, view, preview?.shape ?? shapeOf(nudge.shown?.get(mark.id) ?? mark), words.light(mark.class));
     if (assist.air?.mark === mark.id) this.#air(c, view, mark);
+    this.#doubts(c, view, mark);
   }
 
+  /** Nodes nobody is sure of are hollow, with a ring round them. */
+  #doubts(c: CanvasRenderingContext2D, view: View, mark: Mark): void {
+    if (mark.kind !== 'skeleton') return;
+    const color = this.plane.ports.words.light(mark.class);
+    for (const key of this.plane.posing.doubtful(mark)) {
+      const node = mark.geometry.nodes[key]!;
+      dot(c, view, node.x, node.y, color, true, true);
+      c.setLineDash([2, 3]);
+      c.lineWidth = 1.5;
+      c.beginPath();
+      c.arc(node.x * view.scale + view.x, node.y * view.scale + view.y, 10, 0, 7);
+      c.stroke();
+      c.setLineDash([]);
+    }
+  }
   /** Lines to line up with the outermost points of the object. */
   #guides(c: CanvasRenderingContext2D, view: View): void {
     const { pointer, ports, sight } = this.plane;

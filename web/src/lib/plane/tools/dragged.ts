@@ -48,7 +48,7 @@ export abstract class Dragged implements StageTool {
     if (this.third) {
       const shape = this.shape(this.from!, this.to!, q);
       this.cancel();
-      this.at.forms.draw(shape);
+      this.done(shape);
       return;
     }
     if (!this.from) return this.#grab.end(p);
@@ -69,6 +69,9 @@ export abstract class Dragged implements StageTool {
     }
     const shape = this.shape(this.from, q, null);
     this.cancel();
+    this.done(shape);
+  }
+  protected done(shape: Shape): void {
     this.at.forms.draw(shape);
   }
   cancel(): boolean {

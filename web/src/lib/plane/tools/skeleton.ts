@@ -5,9 +5,16 @@ import { Dragged } from './dragged';
 
 /**
  * A skeleton by two presses: from the middle of its upper edge to the middle of its lower edge, so that it lies as the object lies. Where
- * its class stands upright, as a box instead.
+ * its class stands upright, as a box instead. Where skeletons of its class were learned, its nodes are moved to where the picture shows them.
  */
 export class SkeletonTool extends Dragged {
+  protected done(shape: Shape): void {
+    super.done(shape);
+    void this.at.posing.start(this.at.hand.one);
+  }
+  cancel(): boolean {
+    return this.at.posing.leave() || super.cancel();
+  }
   protected shape(a: Point, b: Point): Shape {
     const skeleton = this.at.words.skeletonOf(this.at.chosen.active);
     const nodes = skeleton?.nodes ?? [];

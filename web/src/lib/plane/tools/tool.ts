@@ -6,6 +6,7 @@ import type { Words } from '$lib/words/words.svelte';
 import type { Drawing } from '../drawing.svelte';
 import type { Forms } from '../forms';
 import { around, type Nearby } from '../nearby';
+import type { Posing } from '../posing.svelte';
 import { handlesOf, hit, moved, pulled, shapeOf, type Handle } from '../shapes';
 import type { Sight } from '../sight.svelte';
 import { toScreen } from '../view';
@@ -21,6 +22,7 @@ export type ToolPorts = {
   drawing: Drawing;
   nearby: Nearby;
   forms: Forms;
+  posing: Posing;
   say: (message: string) => void;
   /** a pin is to be written at a place of the picture; null: not any more */
   pin: (at: (Point & { mark: string | null }) | null) => void;

@@ -2,8 +2,10 @@
   /** Help of models is a sentence; each bold part opens its choice. It is tried on a few items before it is run over many. */
   import { api, ask, type Schemas } from '$lib/api/client';
   import Connect from '$lib/help/Connect.svelte';
-  import { Help, PREVIEWED, goesOn } from '$lib/help/help.svelte';
+  import { Help, PREVIEWED } from '$lib/help/help.svelte';
+  import Learned from '$lib/help/Learned.svelte';
   import Runs from '$lib/help/Runs.svelte';
+  import Trials from '$lib/help/Trials.svelte';
   import Tried from '$lib/help/Tried.svelte';
   import { useProject } from '$lib/state/context';
   import { parts } from '$lib/state/project.svelte';
@@ -22,16 +24,19 @@
   let openPart = $state('');
   let said = $state<Record<number, string>>({});
   let ready = $state(false);
+  let accepted = $state<number | null>(null);
 
   onMount(() => {
     void (async () => {
       try {
-        const [codebook, found] = await Promise.all([
+        const [codebook, found, done] = await Promise.all([
           ask(api.GET('/projects/{project}/codebook', parts(project.id))),
-          ask(api.GET('/projects/{project}/sets', parts(project.id)))
+          ask(api.GET('/projects/{project}/sets', parts(project.id))),
+          ask(api.GET('/projects/{project}/items', { params: { path: { project: project.id }, query: { 'f[]': ['state:accepted'] } } }))
         ]);
         words.take(codebook);
         sets = found.data;
+        accepted = done.total;
       } catch (e) {
         help.error = (e as Error).message;
         return;
@@ -40,7 +45,7 @@
       ready = true;
     })();
     const timer = setInterval(() => {
-      if (help.runs.some(goesOn)) void help.look();
+      if (help.goesOn) void help.look();
     }, 1200);
     return () => {
       clearInterval(timer);
@@ -72,6 +77,15 @@
     replace: 'stays, but earlier suggestions go',
     without: 'is left alone: only items without marks'
   } as const;
+  const thenWord = $derived(
+    help.wish.then === null
+      ? 'nothing more is done'
+      : help.wish.then === 'outline'
+        ? 'each is outlined'
+        : help.models.find((m) => m.id === help.wish.then)?.kind === 'skeletons'
+          ? 'a skeleton is fitted in each'
+          : 'each is answered by its looks'
+  );
   const suggested = $derived(help.tried.reduce((n, t) => n + help.sure(t).length, 0));
 </script>
 
@@ -87,8 +101,10 @@
 
 <Shell title="Help" {project}>
   <ErrorNote message={help.error} />
-  {#if ready && help.models.length === 0}
-    <p class="mb-3">No model is connected to this project yet. A model looks at pictures and suggests labels; a person decides.</p>
+  {#if ready && help.finders.length === 0}
+    <p class="mb-3">
+      A model looks at pictures and suggests labels; a person decides. Learn one from what is accepted here, or connect one.
+    </p>
   {/if}
   {#if help.model}
     <section class="card mb-6">
@@ -96,21 +112,26 @@
         Ask {@render part('model', help.model.name, 'which model')} about
         {@render part('set', `${count ?? '…'} items of ${help.wish.set === null ? 'all sets' : help.wish.set || '(top)'}`, 'which items')}
         for {@render part('classes', mapped === '' ? 'what?' : mapped, 'which classes')}, from
-        {@render part('from', help.wish.from.toFixed(2), 'confidence')} on; what is there
+        {@render part('from', help.wish.from.toFixed(2), 'confidence')} on; then {@render part('then', thenWord, 'what comes then')}; what
+        is there
         {@render part('stays', stays[help.wish.stays], 'what stays')}.
       </p>
       {#if openPart !== ''}
         <div class="choice" role="group" aria-label="choice">
           {#if openPart === 'model'}
-            {#each help.models as m (m.id)}
+            {#each help.finders as m (m.id)}
               <div class="model">
                 <label
                   ><input type="radio" name="model" checked={m.id === help.wish.model} onchange={() => help.choose(m.id)} />
                   <b>{m.name}</b></label
                 >
-                <span class="soft">{m.about}</span>
-                <span class="num soft">{m.address ?? 'without an address'}</span>
-                <button class="act" onclick={async () => (said[m.id] = await help.check(m))}>Is it there?</button>
+                {#if m.kind === 'connected'}
+                  <span class="soft">{m.about}</span>
+                  <span class="num soft">{m.address ?? 'without an address'}</span>
+                  <button class="act" onclick={async () => (said[m.id] = await help.check(m))}>Is it there?</button>
+                {:else}
+                  <span class="soft">learned here, version <span class="num">{m.versions.find((v) => v.in_use)?.number ?? '?'}</span></span>
+                {/if}
                 {#if said[m.id]}<span role="status">{said[m.id]}</span>{/if}
                 <button class="act link" title="what it has suggested stays" onclick={() => help.disconnect(m)}>take away</button>
               </div>
@@ -136,6 +157,14 @@
                 </select></label
               >
             {/each}
+          {:else if openPart === 'then'}
+            <label><input type="radio" bind:group={help.wish.then} value={null} /> nothing more is done</label>
+            <label><input type="radio" bind:group={help.wish.then} value="outline" /> each is outlined by cut-out</label>
+            {#each help.followers as m (m.id)}<label
+                ><input type="radio" bind:group={help.wish.then} value={m.id} />
+                {m.kind === 'skeletons' ? 'a skeleton is fitted in each' : 'each is answered by its looks'}
+                <span class="soft">({m.name})</span></label
+              >{/each}
           {:else if openPart === 'from'}
             <label class="wide"
               ><input type="range" min="0" max="1" step="0.01" bind:value={help.wish.from} aria-label="confidence" />
@@ -155,6 +184,12 @@
           onclick={() => help.try(items.slice(0, PREVIEWED).map((i) => i.id))}
           >{help.trying ? 'Trying…' : `Try it on ${Math.min(PREVIEWED, items.length)}`}</button
         >
+        <button
+          class="act"
+          disabled={wanted.length === 0 || !count}
+          title="on accepted items, whose truth is known; nothing is stored on them"
+          onclick={() => help.measure()}>Measure it</button
+        >
         <button class="act main" disabled={wanted.length === 0 || !count} onclick={() => help.run()}>Run over {count ?? ''} items</button>
         {#if wanted.length === 0}<span class="soft">nothing the model knows is a class here: say which is which</span>{/if}
         {#if help.tried.length > 0}
@@ -172,7 +207,13 @@
       {/if}
     </section>
   {/if}
+  {#if help.trials.length > 0}<Trials
+      {help}
+      {words}
+      href={(path) => `/p/${project.id}/items?${new URLSearchParams([['f', `name:${path}`]])}`}
+    />{/if}
   {#if help.runs.length > 0}<section class="mb-6"><Runs {help} /></section>{/if}
+  {#if ready}<Learned {help} {words} {accepted} />{/if}
   {#if ready}<Connect {help} owner={session.user?.is_owner ?? false} />{/if}
 </Shell>
 
