@@ -8,12 +8,14 @@ declare(strict_types=1);
 use Skeno\Core\Inference\Message;
 use Skeno\Core\InvalidValue;
 use Skeno\StandIns\FruitFinder;
+use Skeno\StandIns\FruitRegions;
 use Skeno\StandIns\Model;
+use Skeno\StandIns\MothPoser;
 
 require __DIR__.'/../vendor/autoload.php';
 
 /** @var array<string, Model> $models */
-$models = ['fruit-finder' => new FruitFinder];
+$models = ['fruit-finder' => new FruitFinder, 'fruit-regions' => new FruitRegions, 'moth-poser' => new MothPoser];
 $path = (string) parse_url($_SERVER['REQUEST_URI'] ?? '/', PHP_URL_PATH);
 $send = static function (int $status, mixed $json): void {
     http_response_code($status);

@@ -50,7 +50,7 @@ final class DemoCommand extends SkenoCommand
 
     private const ROWS = 'Row pass';
 
-    protected $signature = 'skeno:demo {--fresh : make the project anew if it is there} {--per-block=15 : pictures of each of the four blocks} {--json}';
+    protected $signature = 'skeno:demo {--fresh : make the project anew if it is there} {--per-block=15 : pictures of each of the four blocks} {--stand-ins= : address of the stand-in models; connects them, and learns some} {--json}';
 
     protected $description = 'Seed the demo: "Canopy walk", "Trap cards" and "Row pass" with people and work in progress';
 
@@ -75,9 +75,15 @@ final class DemoCommand extends SkenoCommand
         $snapshots->freeze($release);
         $this->propose($project, $people);
         Project::query()->where('name', self::CARDS)->first()?->delete();
-        $this->fill(self::CARDS, 'Sticky cards from the pheromone traps, a week each: every moth with its six nodes.', "{$folder}/traps", $people, [], 'Head to tail first, then the wings.');
+        $models = app(DemoModels::class);
+        $standIns = $this->word('stand-ins');
+        $cards = $this->fill(self::CARDS, 'Sticky cards from the pheromone traps, a week each: every moth with its six nodes.', "{$folder}/traps", $people, [], 'Head to tail first, then the wings.', $standIns === null ? null : $models->meanwhile(...));
         Project::query()->where('name', self::ROWS)->first()?->delete();
         $this->fill(self::ROWS, 'What the picking cart sees on its way down a row, ten seconds each: bins, trunks, and a net that came loose.', "{$folder}/rows", $people, [], 'Bins from the first frame you can tell them. The net by its outline.');
+
+        if ($standIns !== null) {
+            $models->seed($project, $cards, $standIns);
+        }
 
         return $this->done($project, 'is made');
     }
@@ -87,8 +93,9 @@ final class DemoCommand extends SkenoCommand
      *
      * @param  array<string, User>  $people
      * @param  list<string>  $sets  handed out; none: all
+     * @param  null|callable(Project): void  $meanwhile  called after each piece of work
      */
-    private function fill(string $name, string $about, string $folder, array $people, array $sets, string $note): Project
+    private function fill(string $name, string $about, string $folder, array $people, array $sets, string $note, ?callable $meanwhile = null): Project
     {
         $project = app(Projects::class)->create($name, $about, 'Larkmoor Orchard Trials', Codebook::fromJson((string) file_get_contents("{$folder}/codebook.json")), $people['Ines Okafor']);
         $this->join($project, $people);
@@ -101,7 +108,8 @@ final class DemoCommand extends SkenoCommand
         app(TakeFiles::class)->derive($items, true);
         $this->write($project, "{$folder}/handbook.md", $items[0], $people['Ines Okafor']);
         try {
-            $this->play($project, $people, $this->read("{$folder}/work.json"), $sets, $note);
+            $this->play($project, $people, $this->read("{$folder}/work.json"), $sets, $note, $meanwhile ?? static function (Project $project): void {
+            });
         } finally {
             Date::setTestNow();
         }
@@ -192,7 +200,7 @@ final class DemoCommand extends SkenoCommand
      * @param  list<Fields>  $work
      * @param  list<string>  $sets
      */
-    private function play(Project $project, array $people, array $work, array $sets, string $note): void
+    private function play(Project $project, array $people, array $work, array $sets, string $note, callable $meanwhile): void
     {
         $today = CarbonImmutable::now()->startOfDay();
         Date::setTestNow($today->subDays(7)->setTime(8, 0));
@@ -212,6 +220,7 @@ final class DemoCommand extends SkenoCommand
                 Date::setTestNow($clock[$days]->addHours(4));
                 $this->review($project, $reviewer, $entry);
             }
+            $meanwhile($project);
         }
     }
 

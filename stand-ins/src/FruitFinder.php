@@ -12,11 +12,11 @@ use Skeno\Core\InvalidValue;
  * Finds round fruit by its colour: pixels that are redder, or yellower and smoother, than leaves are gathered into spots, and a spot is the
  * surer the rounder and the more even it is. It misses green fruit among leaves, cuts off what a leaf hides, and takes a pair for one.
  */
-final class FruitFinder implements Model
+class FruitFinder implements Model
 {
-    private const WIDTH = 640;
+    protected const WIDTH = 640;
 
-    private const HEIGHT = 480;
+    protected const HEIGHT = 480;
 
     /** px across: smaller spots are specks, larger ones no fruit. */
     private const SMALLEST = 18;
@@ -33,15 +33,30 @@ final class FruitFinder implements Model
 
     public function infer(array $inputs): array
     {
-        $image = $inputs['image'] ?? throw InvalidValue::at('image', null, 'a picture');
-        if ($image->type !== DataType::Uint8 || $image->ranked(3)->shape !== [self::HEIGHT, self::WIDTH, 3]) {
-            throw InvalidValue::at('image.shape', '['.implode(', ', $image->shape).']', '[1, '.self::HEIGHT.', '.self::WIDTH.', 3] of UINT8');
-        }
+        $spots = $this->found($inputs);
+        $n = count($spots);
+
+        return [
+            Tensor::of('boxes', DataType::Fp32, [1, $n, 4], array_merge(...array_column($spots, 'box'), ...[[]])),
+            Tensor::of('scores', DataType::Fp32, [1, $n], array_column($spots, 'score')),
+            Tensor::of('classes', DataType::Int64, [1, $n], array_fill(0, $n, 0)),
+        ];
+    }
+
+    /**
+     * Fruit on a picture, the surest first.
+     *
+     * @param  array<string, Tensor>  $inputs
+     * @return list<array{box: array{float, float, float, float}, score: float, pixels: list<int>}>
+     */
+    final protected function found(array $inputs): array
+    {
+        $image = self::picture($inputs, self::WIDTH, self::HEIGHT);
         $spots = [...$this->spots($this->like($image->values, red: true)), ...$this->spots($this->like($image->values, red: false))];
         usort($spots, static fn (array $a, array $b): int => $b['score'] <=> $a['score']);
-        $boxes = $scores = [];
+        $kept = [];
         foreach ($spots as $spot) {
-            foreach ($boxes as [$l, $t, $r, $b]) {
+            foreach ($kept as ['box' => [$l, $t, $r, $b]]) {
                 // a red cheek on a yellow fruit is one fruit
                 $common = max(0, min($r, $spot['box'][2]) - max($l, $spot['box'][0])) * max(0, min($b, $spot['box'][3]) - max($t, $spot['box'][1]));
                 $less = min(($r - $l) * ($b - $t), ($spot['box'][2] - $spot['box'][0]) * ($spot['box'][3] - $spot['box'][1]));
@@ -49,16 +64,27 @@ final class FruitFinder implements Model
                     continue 2;
                 }
             }
-            $boxes[] = $spot['box'];
-            $scores[] = $spot['score'];
+            $kept[] = $spot;
         }
-        $n = count($boxes);
 
-        return [
-            Tensor::of('boxes', DataType::Fp32, [1, $n, 4], array_merge(...$boxes, ...[[]])),
-            Tensor::of('scores', DataType::Fp32, [1, $n], $scores),
-            Tensor::of('classes', DataType::Int64, [1, $n], array_fill(0, $n, 0)),
-        ];
+        return $kept;
+    }
+
+    /**
+     * The picture that was sent.
+     *
+     * @param  array<string, Tensor>  $inputs
+     *
+     * @throws InvalidValue when it is none of this size
+     */
+    public static function picture(array $inputs, int $width, int $height): Tensor
+    {
+        $image = $inputs['image'] ?? throw InvalidValue::at('image', null, 'a picture');
+        if ($image->type !== DataType::Uint8 || $image->ranked(3)->shape !== [$height, $width, 3]) {
+            throw InvalidValue::at('image.shape', '['.implode(', ', $image->shape).']', "[1, {$height}, {$width}, 3] of UINT8");
+        }
+
+        return $image;
     }
 
     /**
@@ -81,38 +107,21 @@ final class FruitFinder implements Model
     /**
      * Connected spots of the size of fruit.
      *
-     * @return list<array{box: array{float, float, float, float}, score: float}>
+     * @return list<array{box: array{float, float, float, float}, score: float, pixels: list<int>}>
      */
     private function spots(string $is): array
     {
-        $seen = str_repeat("\0", strlen($is));
         $spots = [];
-        for ($begin = strpos($is, "\1"); $begin !== false; $begin = strpos($is, "\1", $begin + 1)) {
-            if ($seen[$begin] !== "\0") {
-                continue;
-            }
-            $seen[$begin] = "\1";
-            $part = [$begin];
-            [$left, $top, $right, $bottom] = [self::WIDTH, self::HEIGHT, 0, 0];
-            for ($k = 0; $k < count($part); $k++) {
-                $x = $part[$k] % self::WIDTH;
-                $y = intdiv($part[$k], self::WIDTH);
-                [$left, $top, $right, $bottom] = [min($left, $x), min($top, $y), max($right, $x + 1), max($bottom, $y + 1)];
-                foreach ([$x > 0 ? $part[$k] - 1 : -1, $x + 1 < self::WIDTH ? $part[$k] + 1 : -1, $part[$k] - self::WIDTH, $part[$k] + self::WIDTH] as $to) {
-                    if ($to >= 0 && $to < strlen($is) && $seen[$to] === "\0" && $is[$to] === "\1") {
-                        $seen[$to] = "\1";
-                        $part[] = $to;
-                    }
-                }
-            }
+        foreach (Blobs::of($is, self::WIDTH) as $blob) {
+            [$left, $top, $right, $bottom] = Blobs::box($blob, self::WIDTH);
             [$w, $h] = [$right - $left, $bottom - $top];
             if (min($w, $h) < self::SMALLEST || max($w, $h) > self::LARGEST) {
                 continue;
             }
             // a disc fills 0.785 of its box, and is as wide as high
-            $full = count($part) / ($w * $h);
+            $full = count($blob) / ($w * $h);
             $score = max(0.05, min(0.98, 1.25 * min(1.0, $full / 0.72) * (min($w, $h) / max($w, $h)) - 0.27));
-            $spots[] = ['box' => [(float) $left, (float) $top, (float) $right, (float) $bottom], 'score' => round($score, 4)];
+            $spots[] = ['box' => [(float) $left, (float) $top, (float) $right, (float) $bottom], 'score' => round($score, 4), 'pixels' => $blob];
         }
 
         return $spots;
