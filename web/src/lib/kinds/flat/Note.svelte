@@ -32,7 +32,7 @@
   </div>
 {:else if doubtful.length > 0}
   <div class="say" role="status" aria-label="fit">
-    fitted to the picture; look at <b>{doubtful.map(nodeName).join(', ')}</b>.
+    <span>fitted to the picture; look at <b>{doubtful.map(nodeName).join(' · ')}</b></span>
   </div>
 {/if}
 
