@@ -96,6 +96,7 @@ Route::middleware(['auth:sanctum', StillWelcome::class])->group(static function 
             Route::post('models/{model}/try', [HelpController::class, 'try']);
             Route::get('runs', [RunController::class, 'index']);
             Route::post('runs', [RunController::class, 'begin']);
+            Route::get('runs/{run}/outcome', [RunController::class, 'outcome']);
             Route::post('runs/{run}/pause', [RunController::class, 'pause']);
             Route::post('runs/{run}/resume', [RunController::class, 'resume']);
             Route::post('runs/{run}/cancel', [RunController::class, 'cancel']);
@@ -103,6 +104,7 @@ Route::middleware(['auth:sanctum', StillWelcome::class])->group(static function 
             Route::post('learn', [LearnController::class, 'begin']);
             Route::post('models/{model}/versions/{version}/cancel', [LearnController::class, 'cancel']);
             Route::post('models/{model}/versions/{version}/use', [LearnController::class, 'use']);
+            Route::get('models/{model}/versions/{version}/outcome', [LearnController::class, 'outcome']);
             Route::get('trials', [TrialController::class, 'index']);
             Route::post('trials', [TrialController::class, 'begin']);
             Route::get('trials/{trial}', [TrialController::class, 'show']);

@@ -324,6 +324,50 @@ final class LearnTest extends TestCase
         $this->api($elsewhere, 'post', "/projects/{$other->id}/runs", ['model' => $model['id'], 'classes' => ['apple' => 'apple'], 'from' => 0.5, 'stays' => 'beside'])->assertStatus(422);
     }
 
+    public function test_what_people_made_of_suggestions_is_counted(): void
+    {
+        $mei = $this->member($this->project, Role::Labeller, 'Mei');
+        $ines = $this->member($this->project, Role::Manager, 'Ines');
+        [$given, $open] = [$this->accepted(1, 0, 'new'), $this->accepted(2, 0, 'new')];
+        $this->assign($this->project, $ines, $mei, null);
+        $run = new Run;
+        $run->forceFill(['project_id' => $this->project->id, 'model' => 'finder', 'wish' => [], 'items' => [], 'state' => 'done', 'report' => ['things' => 7]])->save();
+        $suggest = function (Item $item, int $n) use ($run): array {
+            $layer = \App\Items\Layers::ensure($item, LayerKind::Suggestion, $run->id);
+
+            return array_map(function (int $i) use ($item, $layer): string {
+                $id = strtoupper((string) Str::ulid());
+                DB::table('marks')->insert(['id' => $id, 'project_id' => $this->project->id, 'item_id' => $item->id, 'layer_id' => $layer->id, 'layer' => 'suggestion', 'source' => 'model', 'class' => 'apple', 'kind' => 'box', 'geometry' => json_encode(['x' => 10 + 30 * $i, 'y' => 10, 'width' => 20, 'height' => 20]), 'answers' => '{}', 'flags' => '[]', 'confidence' => 0.7, 'revision' => 1, 'created_at' => now(), 'updated_at' => now()]);
+
+                return $id;
+            }, range(0, $n - 1));
+        };
+        $suggestions = $suggest($given, 5);
+        $suggest($open, 2);
+        $turn = $this->api($mei, 'post', "/projects/{$this->project->id}/next", [])->json('packet');
+        self::assertSame($given->id, $turn['item']['id']);
+        $edit = static fn (string $action, ?string $mark, array $more): array => ['id' => strtoupper((string) Str::ulid()), 'action' => $action, 'mark' => $mark, 'base' => 0] + $more;
+        $make = static fn (int $i, string $class, array $box, ?string $of): array => $edit('create', strtoupper((string) Str::ulid()), ['seconds' => 3, 'data' => ['class' => $class, 'kind' => 'box', 'geometry' => $box, 'answers' => ['ripeness' => ['value' => 'ripe']]]] + ($of === null ? [] : ['suggestion' => $of]));
+        $box = static fn (int $i, int $dx = 0): array => ['x' => 10 + 30 * $i + $dx, 'y' => 10, 'width' => 20, 'height' => 20];
+        $edits = [
+            $make(0, 'apple', $box(0), $suggestions[0]), $make(1, 'apple', $box(1, 5), $suggestions[1]),
+            ['data' => ['class' => 'scab', 'kind' => 'box', 'geometry' => $box(2), 'answers' => []]] + $make(2, 'scab', $box(2), $suggestions[2]),
+            $make(9, 'apple', $box(0, 150), null), $edit('drop', $suggestions[3], ['data' => ['dropped' => true]]),
+        ];
+        $results = $this->api($mei, 'post', "/projects/{$this->project->id}/turns/{$turn['turn']['id']}/edits", ['edits' => $edits])->assertOk()->json('results');
+        self::assertSame(array_fill(0, 5, 'applied'), array_column($results, 'outcome'), (string) json_encode($results));
+        $at = "/projects/{$this->project->id}/runs/{$run->id}/outcome";
+        // nothing is given away yet: what is undecided is open
+        $before = $this->api($ines, 'get', $at)->assertOk()->json();
+        self::assertSame([7, 1, 1, 1, 1, 0, 3, 0], [$before['suggested'], $before['untouched'], $before['moved'], $before['class_changed'], $before['dropped'], $before['left'], $before['open'], $before['missed']]);
+        // 20 × 20 moved by 5: 15 of 25 in common
+        self::assertEqualsWithDelta(0.6, $before['alike'], 1e-4);
+        DB::table('turns')->where('id', $turn['turn']['id'])->update(['state' => 'submitted', 'seconds' => 60]);
+        $after = $this->api($ines, 'get', $at)->json();
+        self::assertSame([1, 2, 1, 1, 15.0], [$after['left'], $after['open'], $after['missed'], $after['items'], (float) $after['seconds']]);
+        $this->api($mei, 'get', $at)->assertForbidden();
+    }
+
     public function test_a_skeleton_is_fitted_at_the_bench_once_skeletons_were_learned(): void
     {
         $nodes = [['key' => 'tip', 'name' => 'Tip', 'x' => 0.5, 'y' => 0], ['key' => 'end', 'name' => 'End', 'x' => 0.5, 'y' => 1], ['key' => 'left', 'name' => 'Left', 'x' => 0, 'y' => 0.4, 'twin' => 'right'], ['key' => 'right', 'name' => 'Right', 'x' => 1, 'y' => 0.4, 'twin' => 'left']];

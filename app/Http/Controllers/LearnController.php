@@ -5,9 +5,11 @@ declare(strict_types=1);
 namespace App\Http\Controllers;
 
 use App\Help\Learning;
+use App\Help\Outcomes;
 use App\Http\Input;
 use App\Models\ModelRow;
 use App\Models\ModelVersion;
+use App\Models\Run;
 use Illuminate\Http\JsonResponse;
 use Illuminate\Http\Request;
 use Skeno\Core\InvalidValue;
@@ -45,6 +47,15 @@ final class LearnController
         $this->learning->use($model, $version);
 
         return new JsonResponse(HelpController::shape($model->refresh(), Input::project($request)));
+    }
+
+    /** What people have made of what a version has suggested, over all its runs. */
+    public function outcome(Request $request, Outcomes $outcomes): JsonResponse
+    {
+        [$model, $version] = $this->one($request);
+        $runs = Run::query()->where('project_id', $model->project_id)->where('model_id', $model->id)->where('version_id', $version->id)->pluck('id');
+
+        return new JsonResponse($outcomes->of(array_values($runs->map(static fn (mixed $id): int => (int) $id)->all())));
     }
 
     /** @return array<string, mixed> */

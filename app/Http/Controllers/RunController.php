@@ -4,6 +4,7 @@ declare(strict_types=1);
 
 namespace App\Http\Controllers;
 
+use App\Help\Outcomes;
 use App\Help\Runs;
 use App\Http\HelpInput;
 use App\Http\Input;
@@ -61,6 +62,12 @@ final class RunController
         $this->runs->cancel($run = $this->run($request));
 
         return new JsonResponse(self::runShape($run->refresh()));
+    }
+
+    /** What people have made of what it suggested. */
+    public function outcome(Request $request, Outcomes $outcomes): JsonResponse
+    {
+        return new JsonResponse($outcomes->of([$this->run($request)->id]));
     }
 
     /** All that nobody has confirmed goes. */

@@ -15,7 +15,7 @@ use Skeno\Core\InvalidValue;
 final class Forest
 {
     /** Samples a split is chosen by where a node has more; all of them go on to its children. */
-    private const LOOKED_AT = 1200;
+    private const LOOKED_AT = 40_000;
 
     private const DEEPEST = 18;
 

@@ -4,10 +4,19 @@
   import type { Words } from '$lib/words/words.svelte';
   import { Progressbar } from 'flowbite-svelte';
   import { goesOn, type Help, type LearnedKind } from './help.svelte';
+  import Outcome from './Outcome.svelte';
   import Whisker from './Whisker.svelte';
 
   let { help, words, accepted }: { help: Help; words: Words; accepted: number | null } = $props();
   let open = $state<number | null>(null);
+  let made = $state.raw<Schemas['Outcome'] | null>(null);
+  async function look(model: Schemas['Model'], version: number) {
+    open = open === version ? null : version;
+    made = null;
+    if (open === null || model.kind === 'looks') return;
+    const of = await help.outcome({ model: model.id, version });
+    if (open === version) made = of;
+  }
   type Version = Schemas['ModelVersion'];
   type Of = Record<
     string,
@@ -93,10 +102,8 @@
                 {/if}
               </td>
               <td
-                >{#if v.state === 'done'}<button
-                    class="act link"
-                    aria-expanded={open === v.id}
-                    onclick={() => (open = open === v.id ? null : v.id)}>by class</button
+                >{#if v.state === 'done'}<button class="act link" aria-expanded={open === v.id} onclick={() => look(model, v.id)}
+                    >by class</button
                   >{/if}</td
               >
               <td class="acts">
@@ -133,6 +140,7 @@
                       {/each}
                     </tbody>
                   </table>
+                  {#if made && made.suggested > 0}<Outcome of={made} />{/if}
                   {#each left(v) as [key, why] (key)}<div class="soft">{named(key)}: {why}</div>{/each}
                 </td></tr
               >

@@ -3,12 +3,21 @@
   import type { Schemas } from '$lib/api/client';
   import { Progressbar } from 'flowbite-svelte';
   import { goesOn, type Help } from './help.svelte';
+  import Outcome from './Outcome.svelte';
 
+  type Run = Schemas['Run'];
   let { help }: { help: Help } = $props();
   let open = $state<number | null>(null);
+  let made = $state.raw<{ run: number; of: Schemas['Outcome'] } | null>(null);
+  async function look(run: Run) {
+    if (made?.run === run.id) made = null;
+    else {
+      const of = await help.outcome({ run: run.id });
+      made = of && { run: run.id, of };
+    }
+  }
   /** a press that takes much away asks once more */
   let asked = $state<number | null>(null);
-  type Run = Schemas['Run'];
   const words: Record<Run['state'], string> = {
     waiting: 'waits for the worker',
     working: 'at work',
@@ -76,9 +85,13 @@
               title="what somebody has confirmed is a label and stays"
               onclick={() => takeBack(run)}>{asked === run.id ? 'yes, take all of it back' : 'take back'}</button
             >{/if}
+          {#if run.report.things > 0}<button class="act link" aria-expanded={made?.run === run.id} onclick={() => look(run)}
+              >what became of it</button
+            >{/if}
           {#if run.gone !== undefined}<span class="soft">{run.gone} went</span>{/if}
         </td>
       </tr>
+      {#if made?.run === run.id}<tr><td></td><td colspan="9"><Outcome of={made.of} /></td></tr>{/if}
       {#if open === run.id}
         <tr
           ><td colspan="10"

@@ -201,6 +201,21 @@ export class Help {
     if (this.#closed) return;
     this.models = [...this.models.filter((m) => m.id !== model.id), model].sort((a, b) => a.name.localeCompare(b.name));
   }
+  /** What people have made of what a run, or a version of a model, has suggested. */
+  async outcome(of: { run: number } | { model: number; version: number }): Promise<Schemas['Outcome'] | null> {
+    let found: Schemas['Outcome'] | null = null;
+    await this.#attempt(async () => {
+      const path = { project: this.project, ...of };
+      found = await ask(
+        'run' in of
+          ? api.GET('/projects/{project}/runs/{run}/outcome', { params: { path: { project: this.project, run: of.run } } })
+          : api.GET('/projects/{project}/models/{model}/versions/{version}/outcome', {
+              params: { path: path as { project: number; model: number; version: number } }
+            })
+      );
+    });
+    return this.#closed ? null : found;
+  }
   /** Pauses, goes on, stops or takes back. */
   async act(run: Run, what: 'pause' | 'resume' | 'cancel' | 'take-back'): Promise<void> {
     await this.#attempt(async () => {
