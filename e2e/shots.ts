@@ -11,13 +11,6 @@ async function as(page: Page, name: string): Promise<void> {
   await page.waitForLoadState('networkidle');
 }
 
-test('the sign-in page', async ({ page }) => {
-  await page.goto('/');
-  await expect(page.getByRole('button', { name: 'Sign in' })).toBeVisible();
-  await page.waitForLoadState('networkidle');
-  await shot(page, 'sign-in');
-});
-
 test('what the manager sees', async ({ page }) => {
   await as(page, 'Ines Okafor');
   for (const [name, path] of [
@@ -111,32 +104,51 @@ test('a skeleton over a card', async ({ page }) => {
   await shot(page, 'skeletons');
 });
 
-test('masks on the bench', async ({ page }) => {
+test('an object cut out on the bench', async ({ page }) => {
   await as(page, 'Mei Castellan');
   await page.getByRole('region', { name: 'my work in Canopy walk' }).getByRole('button', { name: 'Continue' }).click();
   const hand = new StageHand(page);
   await hand.shown();
-  // apples as they truly lie, outlined one by one with the mask tool
   const crumbs = (await page.locator('.crumbs').textContent())!.split('›').map((w) => w.trim());
   const data = process.env.SKENO_DATA ?? 'storage/skeno';
   const truth = JSON.parse(readFileSync(`${data}/demo/truth/${crumbs[2]}/${crumbs[3]!.replace('.jpg', '.json')}`, 'utf8'));
-  for (const key of ['1', 'e', 'e', 'e']) await page.keyboard.press(key);
-  await page.keyboard.press('f');
-  for (const apple of truth.filter((f: { class: string }) => f.class === 'apple').slice(0, 4)) {
-    const g = apple.geometry;
-    for (let i = 0; i < 10; i++)
-      await hand.click(
-        g.x + g.width / 2 + 0.48 * g.width * Math.cos(i * 0.628),
-        g.y + g.height / 2 + 0.48 * g.height * Math.sin(i * 0.628)
-      );
-    await page.keyboard.press('Enter');
-    await page.keyboard.press('Enter');
-    // its required question, then the next mask
-    for (const key of ['e', 'Escape', 'Escape']) await page.keyboard.press(key);
-  }
-  await page.mouse.move(520, 300);
+  await page.keyboard.press('1');
+  while (!(await page.getByRole('button', { name: /^E cut-out/ }).count())) await page.keyboard.press('e');
+  // the best seen apple, close up
+  const apples = truth
+    .filter((f: { class: string }) => f.class === 'apple')
+    .sort((a: { visible: number }, b: { visible: number }) => b.visible - a.visible);
+  const { x, y, width, height } = apples[0].geometry;
+  const at = await hand.at(x + width / 2, y + height / 2);
+  await page.mouse.move(at.x, at.y);
+  for (let n = 0; n < 3; n++) await page.mouse.wheel(0, -240);
+  await page.waitForTimeout(600);
+  await hand.drag(x - 5, y - 5, x + width + 6, y + height + 6);
+  await expect(page.getByRole('status', { name: 'cut-out' })).toContainText('px by 1 input');
   await page.waitForTimeout(400);
-  await shot(page, 'masks');
+  await shot(page, 'cut-out');
+});
+
+test('models asked for help', async ({ page }) => {
+  await as(page, 'Ines Okafor');
+  await page.goto('/p/2/help');
+  await page.waitForLoadState('networkidle');
+  await page.getByRole('button', { name: 'Try it on 4' }).click();
+  await expect(page.getByText(/suggested on 4 items/)).toBeVisible({ timeout: 60_000 });
+  await page.getByRole('button', { name: /^skeletons .*items/ }).click();
+  await page.waitForTimeout(900);
+  await shot(page, 'help');
+});
+
+test('suggestions on the bench', async ({ page }) => {
+  await as(page, 'Mei Castellan');
+  await page.getByRole('region', { name: 'my work in Trap cards' }).getByRole('button', { name: 'Continue' }).click();
+  const hand = new StageHand(page);
+  await hand.shown();
+  await page.keyboard.press('a');
+  await page.keyboard.press('q');
+  await page.waitForTimeout(700);
+  await shot(page, 'suggestions');
 });
 
 test('what the labeller sees', async ({ page }) => {
@@ -179,11 +191,4 @@ test('a clip: tracks, answers that switch, a stretch', async ({ page }) => {
   await hand.pick(hand.marks.nth(1));
   await page.waitForTimeout(700);
   await shot(page, 'clip');
-  await page.keyboard.press('Escape');
-  await page.keyboard.press('Escape');
-  await goTo(190);
-  await page.keyboard.press('r');
-  await page.keyboard.press('q');
-  await page.waitForTimeout(700);
-  await shot(page, 'clip-said');
 });

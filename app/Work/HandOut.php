@@ -39,12 +39,12 @@ final class HandOut
     /** Items handed out in one transaction. */
     private const CHUNK = 1000;
 
-    public function __construct(private readonly DrawByDifference $difference)
+    public function __construct(private readonly DrawByDifference $difference, private readonly DrawByDoubt $doubt)
     {
     }
 
     /**
-     * The items the sentence means: `{sets?, pool?: new|all, choose?: all|first|random|difference, count?, seed?}`.
+     * The items the sentence means: `{sets?, pool?: new|all, choose?: all|first|random|difference|doubt, count?, seed?}`.
      *
      * @return list<int> in byte order of their paths
      */
@@ -55,9 +55,13 @@ final class HandOut
             'all' => Selection::all(),
             'first' => Selection::first($in->int('count', 1, 1_000_000)),
             'random' => Selection::random($in->int('count', 1, 1_000_000), $in->optionalInt('seed') ?? 1),
-            'difference' => null,
-            default => throw InvalidValue::at('choose', $choose, 'all, first, random or difference'),
+            'difference', 'doubt' => null,
+            default => throw InvalidValue::at('choose', $choose, 'all, first, random, difference or doubt'),
         };
+
+        if ($choose === 'doubt') {
+            return $pool === [] ? [] : $this->doubt->draw($pool, $in->int('count', 1, 1_000_000));
+        }
 
         return $selection?->from($pool) ?? $this->difference->draw($project, $pool, $in->int('count', 1, DrawByDifference::MOST), $in->optionalInt('seed') ?? 1)->items;
     }

@@ -368,6 +368,27 @@ final class LearnTest extends TestCase
         $this->api($mei, 'get', $at)->assertForbidden();
     }
 
+    public function test_a_lot_is_drawn_by_what_a_model_is_unsure_of(): void
+    {
+        $ines = $this->member($this->project, Role::Manager, 'Ines');
+        $mei = $this->member($this->project, Role::Labeller, 'Mei');
+        $items = array_map(fn (int $seed): Item => $this->accepted($seed, 0, 'new'), range(1, 4));
+        $at = "/projects/{$this->project->id}/assignments";
+        $body = ['labellers' => [$mei->id], 'reviewers' => [], 'choose' => 'doubt', 'count' => 2];
+        $this->api($ines, 'post', $at, $body)->assertStatus(409)->assertJsonPath('code', 'not_suggested');
+        $run = new Run;
+        $run->forceFill(['project_id' => $this->project->id, 'model' => 'finder', 'wish' => [], 'items' => [], 'state' => 'done'])->save();
+        // one sure thing; two doubts; many sure things; one doubt
+        foreach ([[0.99], [0.5, 0.4], [0.95, 0.96, 0.97, 0.02], [0.6]] as $i => $confidences) {
+            $layer = \App\Items\Layers::ensure($items[$i], LayerKind::Suggestion, $run->id);
+            foreach ($confidences as $confidence) {
+                DB::table('marks')->insert(['id' => strtoupper((string) Str::ulid()), 'project_id' => $this->project->id, 'item_id' => $items[$i]->id, 'layer_id' => $layer->id, 'layer' => 'suggestion', 'source' => 'model', 'class' => 'apple', 'kind' => 'box', 'geometry' => '{"x":1,"y":1,"width":9,"height":9}', 'answers' => '{}', 'flags' => '[]', 'confidence' => $confidence, 'revision' => 1, 'created_at' => now(), 'updated_at' => now()]);
+            }
+        }
+        $this->api($ines, 'post', $at, $body)->assertCreated();
+        self::assertSame([$items[1]->id, $items[3]->id], DB::table('turns')->where('project_id', $this->project->id)->orderBy('item_id')->pluck('item_id')->map(intval(...))->all());
+    }
+
     public function test_a_skeleton_is_fitted_at_the_bench_once_skeletons_were_learned(): void
     {
         $nodes = [['key' => 'tip', 'name' => 'Tip', 'x' => 0.5, 'y' => 0], ['key' => 'end', 'name' => 'End', 'x' => 0.5, 'y' => 1], ['key' => 'left', 'name' => 'Left', 'x' => 0, 'y' => 0.4, 'twin' => 'right'], ['key' => 'right', 'name' => 'Right', 'x' => 1, 'y' => 0.4, 'twin' => 'left']];

@@ -33,7 +33,7 @@
   let sentence = $state({
     sets: [] as string[],
     pool: 'new' as 'new' | 'all',
-    choose: 'all' as 'all' | 'first' | 'random' | 'difference',
+    choose: 'all' as 'all' | 'first' | 'random' | 'difference' | 'doubt',
     count: 20,
     seed: 1,
     again: null as 'on_top' | 'blind' | null,
@@ -144,7 +144,9 @@
             ? `the first ${count ?? '…'} items`
             : sentence.choose === 'random'
               ? `${count ?? '…'} items at random`
-              : `the ${count ?? '…'} items least like each other`,
+              : sentence.choose === 'difference'
+                ? `the ${count ?? '…'} items least like each other`
+                : `the ${count ?? '…'} items models are least sure of`,
         'how many items'
       )}
       {@render part('pool', sentence.pool === 'new' ? 'nobody has yet' : 'whoever has them', 'from which pool')}
@@ -203,7 +205,7 @@
     {#if openPart !== ''}
       <div class="choice" role="group" aria-label="choice">
         {#if openPart === 'choose'}
-          {#each [['all', 'all'], ['first', 'the first by name'], ['random', 'at random'], ['difference', 'by difference: least like each other and what is labelled']] as [value, word] (value)}
+          {#each [['all', 'all'], ['first', 'the first by name'], ['random', 'at random'], ['difference', 'by difference: least like each other and what is labelled'], ['doubt', 'what models are least sure of']] as [value, word] (value)}
             <label><input type="radio" bind:group={sentence.choose} {value} /> {word}</label>
           {/each}
           {#if sentence.choose !== 'all'}<label
