@@ -90,6 +90,8 @@ Route::middleware(['auth:sanctum', StillWelcome::class])->group(static function 
             Route::post('items/{item}/frames', [ItemController::class, 'frames']);
             Route::post('items/facts', [ItemController::class, 'facts']);
             Route::get('models', [HelpController::class, 'index']);
+            Route::put('model-stage', [HelpController::class, 'stage']);
+            Route::delete('model-stage', [HelpController::class, 'unstage']);
             Route::post('models', [HelpController::class, 'connect']);
             Route::delete('models/{model}', [HelpController::class, 'disconnect']);
             Route::post('models/{model}/check', [HelpController::class, 'check']);

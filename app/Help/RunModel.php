@@ -5,6 +5,7 @@ declare(strict_types=1);
 namespace App\Help;
 
 use App\Models\Run;
+use Throwable;
 
 final class RunModel extends HelpJob
 {
@@ -16,6 +17,12 @@ final class RunModel extends HelpJob
     protected static function name(): string
     {
         return 'run';
+    }
+
+    public function failed(?Throwable $e): void
+    {
+        parent::failed($e);
+        Runs::letGo($this->row);
     }
 
     protected function work(): void

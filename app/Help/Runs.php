@@ -79,11 +79,19 @@ final class Runs
     public function cancel(Run $run): void
     {
         Run::query()->whereKey($run->id)->whereIn('state', ['waiting', 'working', 'paused', 'failed'])->update(['state' => 'cancelled']);
+        self::letGo($run->id);
     }
 
     public function pause(Run $run): void
     {
         Run::query()->whereKey($run->id)->whereIn('state', ['waiting', 'working'])->update(['state' => 'paused']);
+        self::letGo($run->id);
+    }
+
+    /** Items that waited for it before they were given to a labeller wait no longer. */
+    public static function letGo(int $run): void
+    {
+        DB::table('items')->where('helping_run_id', $run)->update(['helping_run_id' => null, 'helped_at' => now()]);
     }
 
     /** Goes on with what is paused or has failed, where it was. */
@@ -105,6 +113,7 @@ final class Runs
     public function takeBack(Run $run): int
     {
         Run::query()->whereKey($run->id)->update(['state' => 'taken_back']);
+        self::letGo($run->id);
         $gone = 0;
         // some items a transaction, so that nobody waits long to write
         foreach (Layer::query()->where('run_id', $run->id)->orderBy('id')->pluck('id')->chunk(self::CHUNK) as $some) {
@@ -162,6 +171,8 @@ final class Runs
             $this->keep($run, $item, $things === null ? null : $marks, $failed);
         }
         Run::query()->whereKey($run->id)->where('state', 'working')->update(['state' => 'done', 'items' => '[]']);
+        // of items that went away meanwhile
+        self::letGo($run->id);
     }
 
     /**
@@ -193,6 +204,9 @@ final class Runs
                 $report['things'] += count($marks);
                 $report[$marks === [] ? 'without' : 'with']++;
                 self::suggest($now, $item, $marks);
+            }
+            if ($item?->helping_run_id === $run->id) {
+                DB::table('items')->where('id', $item->id)->where('helping_run_id', $run->id)->update(['helping_run_id' => null, 'helped_at' => now()]);
             }
             $now->forceFill(['done' => $now->done + 1, 'report' => $report])->save();
             $run->done = $now->done;

@@ -4,9 +4,11 @@ declare(strict_types=1);
 
 namespace App\Intake;
 
+use App\Help\ModelStage;
 use App\Intake\Kinds\Kinds;
 use App\Looks\LookAtObjects;
 use App\Models\Item;
+use App\Models\Project;
 use App\Support\Job;
 use Skeno\Core\Items\RefusedFile;
 use Throwable;
@@ -27,7 +29,7 @@ final class DeriveFiles extends Job
         return 'copies:'.($this->items[0] ?? 0);
     }
 
-    public function handle(Kinds $kinds): void
+    public function handle(Kinds $kinds, ModelStage $stage): void
     {
         $projects = [];
         foreach (Item::query()->whereIn('id', $this->items)->with('asset')->get() as $item) {
@@ -46,6 +48,8 @@ final class DeriveFiles extends Job
         }
         foreach (array_keys($projects) as $project) {
             LookAtObjects::ask($project);
+            $of = Project::query()->find($project);
+            $of === null || $stage->begin($of);
         }
     }
 

@@ -27,6 +27,7 @@ use Skeno\Core\Workflow\ItemState;
  * @property ?string $part train, val or test where the data came with a split
  * @property array<string, string> $facts of one's own about the picture
  * @property ?CarbonImmutable $archived_at
+ * @property ?int $helping_run_id the run of a model it waits for before it is given to a labeller
  * @property Asset $asset
  * @property Set $set
  */

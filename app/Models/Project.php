@@ -18,6 +18,7 @@ use Illuminate\Database\Eloquent\Relations\HasMany;
  * @property bool $require_seen whether all of a picture must have been on the screen before it is submitted or accepted
  * @property float $seen_zoom px of the screen a px of the picture must have for that
  * @property bool $slip_guard whether a class that does not fit the looks of an object is doubted at the pointer
+ * @property ?array{model: int, classes: array<string, string>, from: float|int, then: int|string|null} $model_stage the model new pictures are asked of before a labeller sees them
  * @property ?\Carbon\CarbonImmutable $looks_asked_at since when a worker has been asked to look at what is new
  */
 final class Project extends Model
@@ -25,7 +26,7 @@ final class Project extends Model
     /** @return array<string, string> */
     protected function casts(): array
     {
-        return ['own_review' => 'bool', 'slip_guard' => 'bool', 'require_seen' => 'bool', 'seen_zoom' => 'float', 'looks_asked_at' => 'immutable_datetime'];
+        return ['own_review' => 'bool', 'slip_guard' => 'bool', 'require_seen' => 'bool', 'seen_zoom' => 'float', 'looks_asked_at' => 'immutable_datetime', 'model_stage' => 'array'];
     }
 
     /** @return HasMany<Membership, $this> */

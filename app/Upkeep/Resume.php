@@ -8,6 +8,7 @@ use App\Chores\RunChore;
 use App\Help\Learning;
 use App\Help\LearnVersion;
 use App\Help\MeasureModel;
+use App\Help\ModelStage;
 use App\Help\RunModel;
 use App\Intake\DeriveFiles;
 use App\Intake\TakeLabelFile;
@@ -44,7 +45,7 @@ final class Resume
     /** @var array<string, true> subjects that have their job */
     private array $queued = [];
 
-    public function __construct(private readonly Uploads $uploads, private readonly Learning $learning)
+    public function __construct(private readonly Uploads $uploads, private readonly Learning $learning, private readonly ModelStage $stage)
     {
     }
 
@@ -90,7 +91,7 @@ final class Resume
         foreach (Trial::query()->whereIn('state', $unfinished)->pluck('id') as $trial) {
             $count += $this->ask(new MeasureModel((int) $trial));
         }
-        $count += $this->learning->again();
+        $count += $this->learning->again() + $this->stage->beginAll();
         foreach (DB::table('projects')->whereNotNull('looks_asked_at')->pluck('id') as $project) {
             $count += $this->ask(new LookAtProject((int) $project));
         }

@@ -27,6 +27,7 @@ final class Statistics
             'items_archived' => '5000 1000',
             'items_set_id_index' => '500000 50000',
             'items_asset_id_index' => '500000 1',
+            'items_helping_run_id_index' => '500000 1000',
         ],
         'layers' => ['layers_item_id_name_unique' => '500000 1 1', 'layers_project_id_kind_index' => '500000 100000 80000', 'layers_run_id_index' => '500000 50000'],
         'marks' => [

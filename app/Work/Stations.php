@@ -63,7 +63,9 @@ final class Stations
             $station === null,
             static fn (Builder $query): Builder => $query->where('turns.project_id', $project->id)->whereIn('turns.stage', Stage::deciding())->whereNull('turns.station_id'),
             static fn (Builder $query): Builder => $query->where('turns.station_id', $station),
-        )->where('turns.state', TurnState::Waiting), $deciding);
+        )->where('turns.state', TurnState::Waiting)
+            // what a model is being asked about is not given to a labeller before
+            ->when(! $deciding && $project->model_stage !== null, static fn (Builder $query): Builder => $query->whereNotExists(static fn ($held) => $held->from('items as held')->whereColumn('held.id', 'turns.item_id')->whereNotNull('held.helping_run_id'))), $deciding);
     }
 
     /**

@@ -7,6 +7,8 @@ namespace Tests\Feature;
 use App\Help\Learning;
 use App\Help\LearnVersion;
 use App\Help\MeasureModel;
+use App\Help\ModelStage;
+use App\Help\RunModel;
 use App\Help\Runs;
 use App\Help\Trials;
 use App\Intake\TakeFiles;
@@ -387,6 +389,54 @@ final class LearnTest extends TestCase
         }
         $this->api($ines, 'post', $at, $body)->assertCreated();
         self::assertSame([$items[1]->id, $items[3]->id], DB::table('turns')->where('project_id', $this->project->id)->orderBy('item_id')->pluck('item_id')->map(intval(...))->all());
+    }
+
+    public function test_new_pictures_are_asked_of_a_model_before_a_labeller_sees_them(): void
+    {
+        $this->acceptedAll(5, 1);
+        $learning = app(Learning::class);
+        $learning->work($learning->begin($this->project, LearnedKind::Regions, queued: false)->load('model'));
+        $model = ModelRow::query()->firstOrFail();
+        $ines = $this->member($this->project, Role::Manager, 'Ines');
+        $mei = $this->member($this->project, Role::Labeller, 'Mei');
+        $at = "/projects/{$this->project->id}";
+        // unlabelled pictures of acceptedAll are out of it
+        DB::table('items')->where('state', 'new')->update(['archived_at' => now()]);
+        $new = $this->accepted(700, 3, 'new');
+        DB::table('marks')->where('item_id', $new->id)->delete();
+        DB::table('items')->where('id', $new->id)->update(['mark_count' => 0]);
+        $this->assign($this->project, $ines, $mei, null);
+        $body = ['model' => $model->id, 'classes' => ['apple' => 'apple'], 'from' => 0.5];
+        $this->api($mei, 'put', "{$at}/model-stage", $body)->assertForbidden();
+        $this->api($ines, 'put', "{$at}/model-stage", ['classes' => ['pear' => 'apple']] + $body)->assertStatus(422);
+        self::assertSame($model->id, $this->api($ines, 'put', "{$at}/model-stage", $body)->assertOk()->json('stage.model'));
+        $run = Run::query()->firstOrFail();
+        self::assertSame([[$new->id], $run->id], [$run->items, $new->refresh()->helping_run_id]);
+        Queue::assertPushed(RunModel::class, 1);
+        // it is held back for as long as it is asked about, and asked about once
+        self::assertNull($this->api($mei, 'post', "{$at}/next", [])->assertOk()->json('packet'));
+        self::assertSame(0, app(ModelStage::class)->beginAll());
+        app(Runs::class)->work($run->load(['project', 'asked']));
+        self::assertGreaterThanOrEqual(2, count($this->api($mei, 'post', "{$at}/next", [])->assertOk()->json('packet.suggestions')));
+        self::assertSame([null, 0], [$new->refresh()->helping_run_id, app(ModelStage::class)->beginAll()]);
+        // a run that is stopped, or that gives up, holds nothing back
+        foreach (['cancel', 'fail'] as $how) {
+            $item = $this->accepted(710 + strlen($how), 0, 'new');
+            $held = app(ModelStage::class)->begin($this->project->refresh());
+            self::assertNotNull($held);
+            self::assertSame($held->id, $item->refresh()->helping_run_id);
+            $how === 'cancel' ? app(Runs::class)->cancel($held) : (new RunModel($held->id))->failed(null);
+            self::assertNull($item->refresh()->helping_run_id);
+            self::assertNull(app(ModelStage::class)->begin($this->project->refresh()));
+        }
+        // without its model it says so and holds nothing back
+        Run::query()->update(['state' => 'done']);
+        $this->api($ines, 'delete', "{$at}/models/{$model->id}")->assertNoContent();
+        self::assertSame('its model is not there any more', $this->api($ines, 'get', "{$at}/models")->json('stage_trouble'));
+        $this->accepted(720, 0, 'new');
+        self::assertNull(app(ModelStage::class)->begin($this->project->refresh()));
+        $this->api($ines, 'delete', "{$at}/model-stage")->assertNoContent();
+        self::assertNull($this->api($ines, 'get', "{$at}/models")->json('stage'));
     }
 
     public function test_a_skeleton_is_fitted_at_the_bench_once_skeletons_were_learned(): void

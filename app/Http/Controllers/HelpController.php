@@ -8,6 +8,7 @@ use App\Help\AskModel;
 use App\Help\CallModel;
 use App\Help\Endpoints;
 use App\Help\Models;
+use App\Help\ModelStage;
 use App\Http\HelpInput;
 use App\Http\Input;
 use App\Items\ItemShape;
@@ -63,12 +64,12 @@ final class HelpController
         return new JsonResponse(['data' => self::addresses()]);
     }
 
-    public function index(Request $request): JsonResponse
+    public function index(Request $request, ModelStage $stage): JsonResponse
     {
         $project = Input::project($request);
         $models = ModelRow::query()->where('project_id', $project->id)->with('endpoint')->orderBy('name')->get();
 
-        return new JsonResponse(['data' => $models->map(static fn (ModelRow $model): array => self::shape($model, $project))->values()->all(), 'addresses' => self::addresses()]);
+        return new JsonResponse(['data' => $models->map(static fn (ModelRow $model): array => self::shape($model, $project))->values()->all(), 'addresses' => self::addresses(), 'stage' => $project->model_stage, 'stage_trouble' => $stage->trouble($project)]);
     }
 
     public function connect(Request $request): JsonResponse
@@ -90,6 +91,23 @@ final class HelpController
             }
             $model->delete();
         });
+
+        return new Response('', 204);
+    }
+
+    /** Every new picture is asked of it before a labeller sees it. */
+    public function stage(Request $request, ModelStage $stage): JsonResponse
+    {
+        $project = Input::project($request);
+        $in = Input::body($request);
+        $stage->set($project, $this->help->model($project, $in), HelpInput::classes($in), $in->number('from'), $this->help->then($project, $in));
+
+        return new JsonResponse(['stage' => $project->model_stage]);
+    }
+
+    public function unstage(Request $request, ModelStage $stage): Response
+    {
+        $stage->clear(Input::project($request));
 
         return new Response('', 204);
     }

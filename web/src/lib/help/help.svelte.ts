@@ -29,6 +29,10 @@ export const lasting = (seconds: number): string =>
 export class Help {
   models = $state.raw<Model[]>([]);
   addresses = $state.raw<Schemas['Endpoint'][]>([]);
+  /** what new pictures are asked of before a labeller sees them */
+  stage = $state.raw<Schemas['ModelStage'] | null>(null);
+  /** why that can't work any more */
+  trouble = $state<string | null>(null);
   runs = $state.raw<Run[]>([]);
   trials = $state.raw<Trial[]>([]);
   /** the trial that is looked at, with its figures for a confidence */
@@ -95,6 +99,7 @@ export class Help {
     ]);
     if (this.#closed) return;
     [this.models, this.addresses, this.runs, this.trials] = [models.data, models.addresses, runs.data, trials.data];
+    [this.stage, this.trouble] = [models.stage, models.stage_trouble];
     // a model that has just learned something can be asked
     if (!this.model && this.finders[0]) this.choose(this.finders[0].id);
   }
@@ -178,6 +183,21 @@ export class Help {
       const params = { path: { project: this.project, trial: trial.id } };
       const now = await ask(api.POST('/projects/{project}/trials/{trial}/cancel', { params }));
       if (!this.#closed) this.trials = this.trials.map((t) => (t.id === now.id ? now : t));
+    });
+  }
+  /** What the sentence says is asked about every new picture first; false: work begins with people again. */
+  async first(on: boolean): Promise<boolean> {
+    const { model, wish, classes } = this;
+    return this.#attempt(async () => {
+      if (on && model) {
+        const body = { model: model.id, classes, from: wish.from, then: wish.then };
+        const { stage } = await ask(api.PUT('/projects/{project}/model-stage', { params: this.#path, body }));
+        if (!this.#closed) this.stage = stage;
+      } else {
+        await ask(api.DELETE('/projects/{project}/model-stage', { params: this.#path }));
+        if (!this.#closed) this.stage = null;
+      }
+      await this.#read();
     });
   }
   /** Begins to learn a version from what is accepted. */

@@ -82,7 +82,7 @@ let asked: { what: string; body: unknown }[];
 beforeEach(() => {
   asked = [];
   answers = {
-    'GET models': () => ({ data: [finder, other], addresses: [] }),
+    'GET models': () => ({ data: [finder, other], addresses: [], stage: null, stage_trouble: null }),
     'GET runs': () => ({ data: [aRun(1, 'done')] }),
     'GET trials': () => ({ data: [] })
   };
@@ -355,6 +355,35 @@ describe('learning and trials', () => {
     help.wish.then = 9;
     help.choose(9);
     expect([help.wish.then, help.followers.map((m) => m.name)]).toEqual([null, ['looks']]);
+  });
+
+  it('makes what the sentence says the first stage, and lets people begin again', async () => {
+    const stage = { model: 4, classes: { apple: 'apple' }, from: 0.6, then: null };
+    answers['PUT model-stage'] = () => ({ stage });
+    answers['DELETE model-stage'] = () => null;
+    const help = new Help(9);
+    await help.load();
+    expect(help.stage).toBe(null);
+    help.wish.from = 0.6;
+    answers['GET models'] = () => ({ data: [finder, other], addresses: [], stage, stage_trouble: null });
+    expect(await help.first(true)).toBe(true);
+    expect(asked.find((a) => a.what === 'PUT model-stage')?.body).toEqual(stage);
+    expect(help.stage).toEqual(stage);
+    answers['GET models'] = () => ({ data: [finder, other], addresses: [], stage: null, stage_trouble: null });
+    expect(await help.first(false)).toBe(true);
+    expect(help.stage).toBe(null);
+  });
+
+  it('tells what people have made of a run or a version', async () => {
+    const made = { suggested: 3, untouched: 1 };
+    answers['GET runs/1/outcome'] = () => made;
+    answers['GET models/7/versions/71/outcome'] = () => made;
+    const help = new Help(9);
+    await help.load();
+    expect(await help.outcome({ run: 1 })).toEqual(made);
+    expect(await help.outcome({ model: 7, version: 71 })).toEqual(made);
+    expect(await help.outcome({ run: 2 })).toBe(null);
+    expect(help.error).toContain('nothing at');
   });
 
   it('writes figures and times as people read them', () => {

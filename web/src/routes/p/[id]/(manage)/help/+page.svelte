@@ -200,6 +200,22 @@
           <span role="status"><span class="num">{suggested}</span> suggested on <span class="num">{help.tried.length}</span> items</span>
         {/if}
       </div>
+      <p class="stage">
+        {#if help.stage}
+          New pictures are asked of <b>{help.models.find((m) => m.id === help.stage?.model)?.name ?? 'a model that is gone'}</b> for
+          {[...new Set(Object.values(help.stage.classes))].map((key) => words.nameOf(key)).join(', ')}, from
+          <span class="num">{help.stage.from.toFixed(2)}</span> on, before a labeller sees them.
+          {#if help.trouble}<span class="trouble">It can’t be asked any more: {help.trouble}.</span>{/if}
+          <button class="act link" onclick={() => help.first(false)}>no longer</button>
+        {:else}
+          <button
+            class="act link"
+            disabled={wanted.length === 0}
+            title="pictures that come in, and those nobody has begun; of a learned model always the version in use"
+            onclick={() => help.first(true)}>Ask it about every new picture, before a labeller sees it</button
+          >
+        {/if}
+      </p>
       {#if help.tried.length > 0}
         <div class="tried" role="group" aria-label="tried">
           {#each help.tried as tried (tried.item.id)}<Tried {tried} from={help.wish.from} {words} />{/each}
@@ -267,6 +283,12 @@
     gap: 8px 16px;
     align-items: center;
     margin-top: 8px;
+  }
+  .trouble {
+    color: var(--accent-text);
+  }
+  .stage {
+    margin-top: 10px;
   }
   .slide {
     display: flex;
