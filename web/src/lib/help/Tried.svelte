@@ -7,12 +7,13 @@
   import type { Words } from '$lib/words/words.svelte';
   import type { Tried } from './help.svelte';
 
-  let { tried, from, words }: { tried: Tried; from: number; words: Words } = $props();
+  let { tried, from, own = {}, words }: { tried: Tried; from: number; own?: Record<string, number>; words: Words } = $props();
+  const is = (t: Tried['things'][number]) => t.confidence >= (own[t.class] ?? from);
   let canvas: HTMLCanvasElement | undefined = $state();
   let width = $state(0);
   const scale = $derived(width / Math.max(1, tried.item.width));
   const height = $derived(Math.round(tried.item.height * scale));
-  const sure = $derived(tried.things.filter((t) => t.confidence >= from));
+  const sure = $derived(tried.things.filter(is));
 
   let lettered = $state(false);
   // a canvas does not wait for letters that are still on their way
@@ -27,12 +28,12 @@
     const part = { x: 0, y: 0, width: tried.item.width, height: tried.item.height };
     for (const thing of tried.things) {
       const shape = { kind: thing.kind, geometry: thing.geometry } as Shape;
-      const is = thing.confidence >= from;
+      const chosen = is(thing);
       const color = words.light(thing.class);
-      c.globalAlpha = is ? 1 : 0.55;
-      if (shape.kind === 'mask') paintMask(c, view, shape.geometry, part, color, is ? 0.45 : 0.15);
+      c.globalAlpha = chosen ? 1 : 0.55;
+      if (shape.kind === 'mask') paintMask(c, view, shape.geometry, part, color, chosen ? 0.45 : 0.15);
       const drawn = drawnOf(thing as unknown as Mark, shape, view, words.bones(thing.class));
-      c.setLineDash(is ? [5, 3] : [1.5, 4]);
+      c.setLineDash(chosen ? [5, 3] : [1.5, 4]);
       c.lineWidth = 3.4;
       c.strokeStyle = RIM;
       pen(c, drawn);
@@ -41,7 +42,7 @@
       pen(c, drawn);
       c.setLineDash([]);
       if (shape.kind === 'skeleton' || shape.kind === 'points') dots(c, view, shape, words.bones(thing.class), color, false);
-      if (is) {
+      if (chosen) {
         c.font = '600 10px IBM Plex Mono';
         const text = thing.confidence.toFixed(2);
         c.fillStyle = 'rgba(23,27,26,.82)';

@@ -49,6 +49,8 @@ export class Help {
   });
   /** keys of the project's classes by the model's names; what is not there is left out */
   classes = $state.raw<Record<string, string>>({});
+  /** confidence by class, where it is not the common one */
+  own = $state.raw<Record<string, number>>({});
   tried = $state.raw<Tried[]>([]);
   trying = $state(false);
   #tries = 0;
@@ -80,9 +82,18 @@ export class Help {
   get conditions(): string[] {
     return this.wish.set === null ? [] : [`set:${this.wish.set}`];
   }
+  /** From which confidence on a class is suggested. */
+  least(key: string): number {
+    return this.own[key] ?? this.wish.from;
+  }
+  /** Gives a class a confidence of its own; null: the common one again. */
+  from(key: string, least: number | null): void {
+    const others = Object.entries(this.own).filter(([k]) => k !== key);
+    this.own = Object.fromEntries(least === null ? others : [...others, [key, least]]);
+  }
   /** What would be suggested from the confidence that is set, of what was tried. */
   sure(tried: Tried): Thing[] {
-    return tried.things.filter((t) => t.confidence >= this.wish.from);
+    return tried.things.filter((t) => t.confidence >= this.least(t.class));
   }
 
   async load(): Promise<void> {
@@ -116,6 +127,7 @@ export class Help {
     this.wish.model = model;
     if (this.wish.then === model) this.wish.then = null;
     this.classes = this.model?.alike ?? {};
+    this.own = {};
     this.tried = [];
   }
   /** Says which class of the project one of the model is; '' leaves it out. */
@@ -145,10 +157,10 @@ export class Help {
     if (mine === this.#tries) this.trying = false;
   }
   async run(): Promise<boolean> {
-    const { model, wish, classes, conditions } = this;
+    const { model, wish, classes, conditions, own } = this;
     if (!model) return false;
     return this.#attempt(async () => {
-      const body = { model: model.id, classes, from: wish.from, stays: wish.stays, conditions, then: wish.then };
+      const body = { model: model.id, classes, from: wish.from, own, stays: wish.stays, conditions, then: wish.then };
       const run = await ask(api.POST('/projects/{project}/runs', { params: this.#path, body }));
       if (!this.#closed) this.runs = [run, ...this.runs];
     });
@@ -242,6 +254,13 @@ export class Help {
       const params = { path: { project: this.project, run: run.id } };
       const now = await ask(api.POST(`/projects/{project}/runs/{run}/${what}` as '/projects/{project}/runs/{run}/pause', { params }));
       if (!this.#closed) this.runs = this.runs.map((r) => (r.id === now.id ? now : r));
+    });
+  }
+  /** Lets models be asked at an address; only the owner of the installation may. */
+  async allow(address: string, inHouse: boolean): Promise<boolean> {
+    return this.#attempt(async () => {
+      const { data } = await ask(api.POST('/endpoints', { body: { address, private: inHouse } }));
+      if (!this.#closed) this.addresses = data;
     });
   }
   async connect(address: string, remote: string, card: string): Promise<boolean> {

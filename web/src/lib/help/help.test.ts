@@ -87,7 +87,7 @@ beforeEach(() => {
     'GET trials': () => ({ data: [] })
   };
   vi.stubGlobal('fetch', async (request: Request) => {
-    const what = `${request.method} ${new URL(request.url).pathname.replace('/api/v1/projects/9/', '')}`;
+    const what = `${request.method} ${new URL(request.url).pathname.replace('/api/v1/projects/9/', '').replace('/api/v1/', '')}`;
     const text = await request.clone().text();
     const body = text === '' ? null : JSON.parse(text);
     asked.push({ what, body });
@@ -140,6 +140,33 @@ describe('models and what they are asked', () => {
     expect(asked).toHaveLength(before);
   });
 
+  it('gives a class a confidence of its own, which goes with the run', async () => {
+    answers['POST runs'] = () => aRun(2, 'waiting');
+    const help = new Help(9);
+    await help.load();
+    const tried = { item: {} as never, things: [thing(0.6), { ...thing(0.6), class: 'leaf' }], found: 2 };
+    help.from('leaf', 0.8);
+    expect(help.sure(tried).map((t) => t.class)).toEqual(['apple']);
+    await help.run();
+    expect((asked.at(-1)?.body as { own: unknown }).own).toEqual({ leaf: 0.8 });
+    help.from('leaf', null);
+    expect(help.sure(tried)).toHaveLength(2);
+    help.from('leaf', 0.9);
+    help.choose(5);
+    expect(help.own).toEqual({});
+  });
+
+  it('lets the owner allow an address', async () => {
+    answers['POST endpoints'] = () => ({ data: [{ id: 1, address: 'https://models.example', private: false }] });
+    const help = new Help(9);
+    await help.load();
+    expect(await help.allow('https://models.example', false)).toBe(true);
+    expect([asked.at(-1)?.body, help.addresses.map((a) => a.address)]).toEqual([
+      { address: 'https://models.example', private: false },
+      ['https://models.example']
+    ]);
+  });
+
   it('drops what comes of a trial that another one has followed, or whose page was left', async () => {
     let go = (): void => {};
     answers['POST models/4/try'] = (body) => {
@@ -188,6 +215,7 @@ describe('runs', () => {
       model: 4,
       classes: { apple: 'apple' },
       from: 0.7,
+      own: {},
       stays: 'without',
       conditions: ['set:north'],
       then: null

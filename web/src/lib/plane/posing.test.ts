@@ -46,7 +46,7 @@ describe('a skeleton that is fitted', () => {
 
   it('never moves what a hand has changed meanwhile, or what is gone', async () => {
     for (const meanwhile of [moth(pose(1)), null]) {
-      let go = (_: Posed): void => {};
+      let go: (posed: Posed) => void = () => {};
       const { posing, fitted, get, set } = posed(() => new Promise((done) => (go = done)));
       const fitting = posing.start(get());
       set(meanwhile);
@@ -65,7 +65,7 @@ describe('a skeleton that is fitted', () => {
   it('says that it takes long, and can be left', async () => {
     vi.useFakeTimers();
     let signal: AbortSignal | null = null;
-    let go = (_: Posed): void => {};
+    let go: (posed: Posed) => void = () => {};
     const { posing, fitted, said, get } = posed((_, s) => {
       signal = s;
       return new Promise((done) => (go = done));

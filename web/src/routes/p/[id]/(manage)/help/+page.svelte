@@ -156,6 +156,23 @@
                   {#each known as c (c.key)}<option value={c.key}>{c.name}</option>{/each}
                 </select></label
               >
+              {@const key = help.classes[theirs]}
+              {#if key}
+                <label
+                  >from
+                  <input
+                    class="field own num"
+                    type="number"
+                    min="0"
+                    max="1"
+                    step="0.05"
+                    placeholder={help.wish.from.toFixed(2)}
+                    value={help.own[key] ?? ''}
+                    onchange={(e) => help.from(key, e.currentTarget.value === '' ? null : e.currentTarget.valueAsNumber)}
+                    aria-label="confidence for {words.nameOf(key)}"
+                  /></label
+                >
+              {/if}
             {/each}
           {:else if openPart === 'then'}
             <label><input type="radio" bind:group={help.wish.then} value={null} /> nothing more is done</label>
@@ -218,7 +235,7 @@
       </p>
       {#if help.tried.length > 0}
         <div class="tried" role="group" aria-label="tried">
-          {#each help.tried as tried (tried.item.id)}<Tried {tried} from={help.wish.from} {words} />{/each}
+          {#each help.tried as tried (tried.item.id)}<Tried {tried} from={help.wish.from} own={help.own} {words} />{/each}
         </div>
       {/if}
     </section>
@@ -230,7 +247,7 @@
     />{/if}
   {#if help.runs.length > 0}<section class="mb-6"><Runs {help} /></section>{/if}
   {#if ready}<Learned {help} {words} {accepted} />{/if}
-  {#if ready}<Connect {help} owner={session.user?.is_owner ?? false} />{/if}
+  {#if ready}<Connect {help} {words} owner={session.user?.is_owner ?? false} item={items[0] ?? null} />{/if}
 </Shell>
 
 <style>
@@ -269,6 +286,9 @@
     gap: 4px 12px;
     align-items: center;
     width: 100%;
+  }
+  .own {
+    width: 76px;
   }
   .wide {
     flex: 1;
