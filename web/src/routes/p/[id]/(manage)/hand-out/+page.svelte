@@ -1,4 +1,5 @@
 <script lang="ts">
+  import '$lib/ui/sentence.css';
   import { api, ask, type Schemas } from '$lib/api/client';
   import { parts } from '$lib/state/project.svelte';
   import { useProject } from '$lib/state/context';
@@ -323,35 +324,6 @@
   }
   .cover .note {
     grid-column: 1 / -1;
-  }
-  .sentence {
-    font-size: 19px;
-    line-height: 2;
-  }
-  .part {
-    font-weight: 650;
-    color: var(--primary);
-    border-bottom: 2px solid color-mix(in srgb, var(--primary) 45%, transparent);
-    cursor: pointer;
-    line-height: 1.3;
-  }
-  .part[aria-expanded='true'] {
-    background: color-mix(in srgb, var(--primary) 14%, transparent);
-  }
-  .choice {
-    display: flex;
-    flex-wrap: wrap;
-    gap: 8px 22px;
-    align-items: center;
-    background: var(--sunk);
-    border-radius: 4px;
-    padding: 10px 14px;
-    margin-top: 8px;
-  }
-  .choice label {
-    display: flex;
-    gap: 6px;
-    align-items: center;
   }
   .wide {
     flex: 1;

@@ -1,5 +1,6 @@
 <script lang="ts">
   /** Help of models is a sentence; each bold part opens its choice. It is tried on a few items before it is run over many. */
+  import '$lib/ui/sentence.css';
   import { api, ask, type Schemas } from '$lib/api/client';
   import Connect from '$lib/help/Connect.svelte';
   import { Help, PREVIEWED } from '$lib/help/help.svelte';
@@ -251,35 +252,6 @@
 </Shell>
 
 <style>
-  .sentence {
-    font-size: 19px;
-    line-height: 2;
-  }
-  .part {
-    font-weight: 650;
-    color: var(--primary);
-    border-bottom: 2px solid color-mix(in srgb, var(--primary) 45%, transparent);
-    cursor: pointer;
-    line-height: 1.3;
-  }
-  .part[aria-expanded='true'] {
-    background: color-mix(in srgb, var(--primary) 14%, transparent);
-  }
-  .choice {
-    display: flex;
-    flex-wrap: wrap;
-    gap: 8px 22px;
-    align-items: center;
-    background: var(--sunk);
-    border-radius: 4px;
-    padding: 10px 14px;
-    margin: 8px 0;
-  }
-  .choice label {
-    display: flex;
-    gap: 6px;
-    align-items: center;
-  }
   .model {
     display: flex;
     flex-wrap: wrap;
