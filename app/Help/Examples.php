@@ -23,7 +23,7 @@ use Skeno\Core\Marks\LayerKind;
 final class Examples
 {
     /** Items read at most, of each part: more say little more. */
-    private const MOST = 400;
+    private const MOST = 200;
 
     public function __construct(private readonly Views $views)
     {

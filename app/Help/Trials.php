@@ -66,7 +66,7 @@ final class Trials
 
         return DB::transaction(static function () use ($project, $model, $by, $classes, $from, $ids, $then, $queued): Trial {
             $trial = new Trial;
-            $trial->forceFill(['project_id' => $project->id, 'created_by' => $by?->id, 'model' => $model->name, 'model_id' => $model->id, 'version_id' => $model->version_id, 'wish' => ['classes' => $classes, 'from' => $from, 'then' => $then instanceof ModelRow ? $then->id : $then], 'items' => $ids, 'total' => count($ids), 'results' => []])->save();
+            $trial->forceFill(['project_id' => $project->id, 'created_by' => $by?->id, 'model' => $model->name, 'model_id' => $model->id, 'version_id' => $model->version_id, 'wish' => ['classes' => $classes, 'from' => $from, 'then' => $then instanceof ModelRow ? $then->id : $then], 'items' => $ids, 'total' => count($ids)])->save();
             if ($queued) {
                 dispatch(new MeasureModel($trial->id));
             }
@@ -95,7 +95,7 @@ final class Trials
         foreach (array_slice($trial->items, $trial->done) as $id) {
             $item = Item::query()->where('project_id', $trial->project_id)->with('asset')->find($id);
             $example = $item === null ? null : $this->examples->of($codebook, [$id])[$id] ?? null;
-            $result = ['item' => $id, 'path' => $item?->path, 'failed' => 'it is gone'];
+            $result = ['trial_id' => $trial->id, 'item_id' => $id, 'path' => $item?->path, 'matched' => null, 'failed' => 'it is gone'];
             if ($item !== null && $example !== null) {
                 try {
                     $found = array_values(array_filter(array_map(static fn (Found $one) => $suggesting->mark($one, '00000000000000000000000000'), $this->ask->find($model, $item->asset, $then, $trial->wish['classes'], $trial->version_id))));
@@ -103,7 +103,7 @@ final class Trials
                         array_map(static fn ($mark): array => ['class' => $mark->class, 'confidence' => $mark->confidence ?? 0.0, 'geometry' => $mark->geometry], $found),
                         array_values(array_filter($example->things, static fn (array $thing): bool => isset($judged[$thing['class']]))), $example->unknown, $example->width, $example->height,
                     );
-                    $result = ['item' => $id, 'path' => $item->path] + $matched->toArray();
+                    $result = ['matched' => json_encode($matched->toArray(), JSON_THROW_ON_ERROR), 'failed' => ''] + $result;
                     $failures = 0;
                 } catch (Refusal|InvalidValue $e) {
                     if (++$failures >= self::GIVES_UP) {
@@ -113,12 +113,13 @@ final class Trials
                 }
             }
             DB::transaction(static function () use ($trial, $result): void {
-                $now = Trial::query()->select(['id', 'state', 'done', 'results'])->findOrFail($trial->id);
+                $now = Trial::query()->select(['id', 'state', 'done'])->findOrFail($trial->id);
                 // stopped, or somebody else goes on with it
                 if ($now->state !== 'working' || $now->done !== $trial->done) {
                     throw Cancelled::byHand();
                 }
-                $now->forceFill(['done' => $now->done + 1, 'results' => [...$now->results, $result]])->save();
+                DB::table('trial_items')->insert($result);
+                $now->forceFill(['done' => $now->done + 1])->save();
                 $trial->done = $now->done;
             });
         }
@@ -135,20 +136,21 @@ final class Trials
         $items = $worst = $failed = [];
         $cost = ['there' => 0, 'kept' => 0, 'moved' => 0, 'dropped' => 0, 'drawn' => 0];
         $hand = self::byHand($trial->project_id);
-        foreach ($trial->results as $result) {
-            if (isset($result['failed'])) {
-                $failed[] = ['item' => $result['item'], 'path' => $result['path'], 'reason' => $result['failed']];
+        foreach (DB::table('trial_items')->where('trial_id', $trial->id)->orderBy('id')->get() as $row) {
+            $of = ['item' => (int) $row->item_id, 'path' => $row->path];
+            if ($row->matched === null) {
+                $failed[] = $of + ['reason' => (string) $row->failed];
 
                 continue;
             }
-            $items[] = $matched = Matched::fromArray($result);
+            $items[] = $matched = Matched::fromArray(json_decode((string) $row->matched, true));
             $work = Figures::work($matched, $from);
             $there = array_sum($matched->there);
             foreach ($work as $what => $many) {
                 $cost[$what] += $many;
             }
             $cost['there'] += $there;
-            $worst[] = ['item' => $result['item'], 'path' => $result['path'], 'there' => $there, 'seconds' => self::seconds($work, $hand)] + $work;
+            $worst[] = $of + ['there' => $there, 'seconds' => self::seconds($work, $hand)] + $work;
         }
         usort($worst, static fn (array $a, array $b): int => [$b['seconds'], $a['item']] <=> [$a['seconds'], $b['item']]);
         $classes = [];

@@ -22,7 +22,6 @@ use Illuminate\Database\Eloquent\Relations\BelongsTo;
  * @property string $state waiting, working, done, failed or cancelled
  * @property int $done
  * @property int $total
- * @property list<array<string, mixed>> $results `{item, path, there, found}` or `{item, path, failed}`
  * @property string $error
  * @property ?CarbonImmutable $created_at
  * @property Project $project
@@ -33,7 +32,7 @@ final class Trial extends Model
     /** @return array<string, string> */
     protected function casts(): array
     {
-        return ['wish' => 'array', 'items' => 'array', 'results' => 'array', 'created_at' => 'immutable_datetime'];
+        return ['wish' => 'array', 'items' => 'array', 'created_at' => 'immutable_datetime'];
     }
 
     /** @return BelongsTo<Project, $this> */

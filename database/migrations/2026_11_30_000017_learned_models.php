@@ -52,18 +52,27 @@ return new class extends Migration
             $table->string('state')->default('waiting');
             $table->unsignedInteger('done')->default(0);
             $table->unsignedInteger('total')->default(0);
-            // what was found held against the truth, item by item
-            $table->json('results')->default('[]');
             $table->text('error')->default('');
             $table->timestamps();
             $table->index(['project_id', 'id']);
             $table->index('state');
             $table->index('model_id');
         });
+        Schema::create('trial_items', function (Blueprint $table): void {
+            $table->id();
+            $table->foreignId('trial_id')->constrained()->cascadeOnDelete();
+            $table->unsignedBigInteger('item_id');
+            $table->string('path')->nullable();
+            // what was found held against the truth; null: it could not be asked about, and why
+            $table->json('matched')->nullable();
+            $table->text('failed')->default('');
+            $table->unique(['trial_id', 'item_id']);
+        });
     }
 
     public function down(): void
     {
+        Schema::drop('trial_items');
         Schema::drop('trials');
         Schema::table('runs', fn (Blueprint $table) => $table->dropColumn('version_id'));
         Schema::table('models', fn (Blueprint $table) => $table->dropColumn(['kind', 'version_id']));

@@ -16,7 +16,7 @@ use Skeno\Core\InvalidValue;
 /** Trials of models on accepted items. */
 final class TrialController
 {
-    /** All but the lists, which may be long. */
+    /** All but the list of its items, which may be long. */
     private const COLUMNS = ['id', 'project_id', 'model', 'model_id', 'version_id', 'wish', 'state', 'done', 'total', 'error', 'created_at'];
 
     public function __construct(private readonly Trials $trials, private readonly HelpInput $help)

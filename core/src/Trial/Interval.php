@@ -10,7 +10,7 @@ use Random\Randomizer;
 /** A figure with where it lies nineteen times in twenty, by drawing items anew (Efron, Bootstrap Methods, 1979, percentiles). */
 final readonly class Interval
 {
-    private const DRAWS = 300;
+    public const DRAWS = 300;
 
     public function __construct(public float $value, public float $low, public float $high)
     {
@@ -23,14 +23,15 @@ final readonly class Interval
      *
      * @param  int  $count  of items
      * @param  callable(array<int, int>): array<K, ?float>  $figures  of items, each counted so many times; null: nothing to say
+     * @param  int  $draws  of the items anew; fewer say less exactly where the ends lie
      * @return array<K, ?self>
      */
-    public static function of(int $count, callable $figures, int $seed = 1): array
+    public static function of(int $count, callable $figures, int $seed = 1, int $draws = self::DRAWS): array
     {
         $values = $figures(array_fill(0, $count, 1));
         $random = new Randomizer(new Mt19937($seed));
         $all = [];
-        for ($draw = 0; $draw < self::DRAWS && $count > 1; $draw++) {
+        for ($draw = 0; $draw < $draws && $count > 1; $draw++) {
             $times = array_fill(0, $count, 0);
             for ($i = 0; $i < $count; $i++) {
                 $times[$random->getInt(0, $count - 1)]++;
