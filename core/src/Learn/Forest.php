@@ -256,16 +256,19 @@ final class Forest
 
                 continue;
             }
-            $shares = $this->shares[$tree];
+            // most leaves say nothing but ground
+            $shares = array_map(static function (array $own): array {
+                unset($own[0]);
+
+                return array_filter($own, static fn (float $share): bool => $share > 0);
+            }, $this->shares[$tree]);
             foreach ($todo as $i) {
                 $node = 0;
                 while (($feature = $features[$node]) !== self::LEAF) {
                     $node = ord($columns[$feature][$i]) > $thresholds[$node] ? $children[$node] + 1 : $children[$node];
                 }
                 foreach ($shares[$thresholds[$node]] as $class => $share) {
-                    if ($class > 0 && $share > 0) {
-                        $sums[$class][$i] += $share;
-                    }
+                    $sums[$class][$i] += $share;
                 }
             }
         }
