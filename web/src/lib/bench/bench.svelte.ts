@@ -266,6 +266,7 @@ export class Bench {
       // a second press after doubts were shown goes on
       const anyway = opened.doubted;
       opened.doubted = false;
+      const left = opened.suggestions.list.length;
       try {
         await this.#once(opened, () =>
           ask(api.POST('/projects/{project}/turns/{turn}/submit', { ...opened.path, body: { nothing, anyway } }))
@@ -276,6 +277,9 @@ export class Bench {
       }
       this.lastSubmitted = turn;
       await this.#goOn(opened);
+      // what nobody has decided is no label, and whoever submitted it should know
+      if (left > 0 && this.message === '')
+        this.message = `${left === 1 ? 'one suggestion was' : `${left} suggestions were`} left behind there: no ${left === 1 ? 'label' : 'labels'}; take it back to decide`;
     });
   }
   decide(decision: 'accept' | 'return', reason: string): Promise<boolean> {

@@ -42,6 +42,7 @@ class Desk {
   states = new Map<number, State>(Array.from({ length: 9 }, (_, i) => [i + 1, 'waiting']));
   version = 1;
   mode: 'label' | 'review' = 'label';
+  suggested = new Map<number, Packet['suggestions']>();
   /** what came in, in order: `POST turns/1/submit` */
   asked: string[] = [];
   bodies: Record<string, unknown>[] = [];
@@ -62,7 +63,8 @@ class Desk {
       item: { id: turn * 100, kind: 'picture', name: `${turn}.png` },
       marks: [asSent(mark(`M${turn}`, [1, 1, 5, 5]))],
       said: saidNothing,
-      suggestions: [],
+      suggestions: this.suggested.get(turn) ?? [],
+      fits: [],
       findings: [],
       pins: [],
       questions: [],
@@ -247,6 +249,16 @@ describe('a step of the workflow', () => {
     expect([bench.message, bench.opened!.hand.selected, bench.opened!.asking.question]).toEqual(['one doubt', 'M1', 'ripe']);
     expect(await bench.submit(false)).toBe(true);
     expect(desk.bodies[desk.asked.lastIndexOf('POST turns/1/submit')]).toEqual({ nothing: false, anyway: true });
+  });
+  it('says how many suggestions were left behind, which are no labels', async () => {
+    const suggestion = (id: string) => asSent(mark(id, [2, 2, 4, 4], { source: 'model' }));
+    desk.suggested.set(1, [suggestion('S1'), suggestion('S2')]);
+    await begin();
+    expect(await bench.submit(false)).toBe(true);
+    expect(bench.message).toBe('2 suggestions were left behind there: no labels; take it back to decide');
+    bench.fresh = false;
+    expect(await bench.submit(false)).toBe(true);
+    expect(bench.message).toBe('');
   });
   it('takes no change while it is on its way, which would come too late, and takes them again when it did not go', async () => {
     await begin();
