@@ -5,40 +5,22 @@ declare(strict_types=1);
 namespace App\Chores;
 
 use App\Models\Chore;
-use App\Support\Cancelled;
-use App\Support\Job;
-use Throwable;
+use App\Support\RowJob;
 
-final class RunChore extends Job
+final class RunChore extends RowJob
 {
-    public function __construct(private readonly int $chore)
+    protected static function rows(): string
     {
+        return Chore::class;
     }
 
-    public function subject(): string
+    protected static function name(): string
     {
-        return "chore:{$this->chore}";
+        return 'chore';
     }
 
-    public function handle(Chores $chores): void
+    protected function work(): void
     {
-        $chore = Chore::query()->with('project')->find($this->chore);
-        if ($chore === null || ! in_array($chore->state, ['waiting', 'working'], true)) {
-            return;
-        }
-        try {
-            $chores->run($chore);
-        } catch (Cancelled) {
-            return;
-        } catch (Throwable $e) {
-            if (! $this->givesUpOn($e)) {
-                throw $e;
-            }
-        }
-    }
-
-    public function failed(?Throwable $e): void
-    {
-        Chore::query()->whereKey($this->chore)->whereIn('state', ['waiting', 'working'])->update(['state' => 'failed', 'error' => self::why($e)]);
+        app(Chores::class)->run(Chore::query()->with('project')->findOrFail($this->row));
     }
 }

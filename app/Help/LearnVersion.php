@@ -5,8 +5,9 @@ declare(strict_types=1);
 namespace App\Help;
 
 use App\Models\ModelVersion;
+use App\Support\RowJob;
 
-final class LearnVersion extends HelpJob
+final class LearnVersion extends RowJob
 {
     protected static function rows(): string
     {

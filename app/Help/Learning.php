@@ -20,7 +20,6 @@ use Skeno\Core\Learn\LearnedKind;
 use Skeno\Core\Learn\Regions;
 use Skeno\Core\Learn\Skeletons;
 use Skeno\Core\Trial\Figures;
-use Skeno\Core\Trial\Interval;
 use Skeno\Core\Trial\Matched;
 
 /** Models a project learns from its accepted labels, version by version; each is measured on items it has never learned from. */
@@ -147,8 +146,10 @@ final class Learning
         }
         // nothing held out, or nothing before it: the newest is taken
         $better = $known === null || $figures['main'] === null || $known['main'] === null ? null : $figures['main']['value'] >= $known['main']['value'];
-        DB::transaction(static function () use ($version, $model, $learned, $figures, $known, $better, $said, $parts, $begin): void {
-            $now = ['state' => 'done', 'done' => 1000, 'packed' => $learned->pack(), 'figures' => json_encode($figures + ['before' => $known['main'] ?? null]), 'better' => $better, 'learned' => json_encode($said + ['items' => count($parts['learned']), 'held_out' => count($parts['held']), 'seconds' => round(microtime(true) - $begin, 1)])];
+        // packed before anybody has to wait for it
+        $packed = $learned->pack();
+        DB::transaction(static function () use ($version, $model, $packed, $figures, $known, $better, $said, $parts, $begin): void {
+            $now = ['state' => 'done', 'done' => 1000, 'packed' => $packed, 'figures' => json_encode($figures + ['before' => $known['main'] ?? null]), 'better' => $better, 'learned' => json_encode($said + ['items' => count($parts['learned']), 'held_out' => count($parts['held']), 'seconds' => round(microtime(true) - $begin, 1)])];
             if (ModelVersion::query()->whereKey($version->id)->where('state', 'working')->update($now) === 0) {
                 throw Cancelled::byHand();
             }
@@ -195,7 +196,7 @@ final class Learning
         $classes = $learned instanceof Regions ? $learned->classes : array_keys($learned->poses);
         $of = [];
         foreach ($classes as $class) {
-            $of[$class] = array_map(static fn (Interval|int|null $one): array|int|null => $one instanceof Interval ? $one->toArray() : $one, Figures::ofClass($items, $class, self::FROM));
+            $of[$class] = Figures::toArray(Figures::ofClass($items, $class, self::FROM));
         }
 
         return ['main' => self::mean(array_column($of, 'f1')), 'items' => count($held), 'of' => $of];

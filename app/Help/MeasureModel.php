@@ -5,8 +5,9 @@ declare(strict_types=1);
 namespace App\Help;
 
 use App\Models\Trial;
+use App\Support\RowJob;
 
-final class MeasureModel extends HelpJob
+final class MeasureModel extends RowJob
 {
     protected static function rows(): string
     {

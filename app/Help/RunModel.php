@@ -5,9 +5,10 @@ declare(strict_types=1);
 namespace App\Help;
 
 use App\Models\Run;
+use App\Support\RowJob;
 use Throwable;
 
-final class RunModel extends HelpJob
+final class RunModel extends RowJob
 {
     protected static function rows(): string
     {

@@ -16,7 +16,6 @@ use Skeno\Core\Inference\Found;
 use Skeno\Core\Inference\Suggesting;
 use Skeno\Core\InvalidValue;
 use Skeno\Core\Trial\Figures;
-use Skeno\Core\Trial\Interval;
 use Skeno\Core\Trial\Matched;
 
 /** A model tried on accepted items before it is run over others: how good it is, where it is worst, and what correcting it would cost. */
@@ -155,7 +154,7 @@ final class Trials
         usort($worst, static fn (array $a, array $b): int => [$b['seconds'], $a['item']] <=> [$a['seconds'], $b['item']]);
         $classes = [];
         foreach (array_unique(array_values($trial->wish['classes'])) as $class) {
-            $classes[$class] = array_map(static fn (Interval|int|null $one): array|int|null => $one instanceof Interval ? $one->toArray() : $one, Figures::ofClass($items, $class, $from));
+            $classes[$class] = Figures::toArray(Figures::ofClass($items, $class, $from));
         }
 
         return ['from' => $from, 'classes' => $classes, 'worst' => $worst, 'failed' => $failed, 'cost' => $cost + ['seconds' => self::seconds($cost, $hand), 'by_hand' => round($hand * $cost['there'], 1), 'an_object' => round($hand, 1)]];

@@ -71,6 +71,17 @@ final class Figures
     }
 
     /**
+     * The figures of a class as they are sent and kept.
+     *
+     * @param  array<string, Interval|int|null>  $figures  as ofClass
+     * @return array<string, array{value: float, low: float, high: float}|int|null>
+     */
+    public static function toArray(array $figures): array
+    {
+        return array_map(static fn (Interval|int|null $one): array|int|null => $one instanceof Interval ? $one->toArray() : $one, $figures);
+    }
+
+    /**
      * @param  list<array{float, int, int, float}>  $rows  confidence, item, hits, alike; the surest first
      * @param  array<int, int>  $times
      */

@@ -9,16 +9,16 @@ import { Sweep } from './sweep.svelte';
 
 /** A server with the objects of a project, which fails as told. It stands before the client is loaded, which keeps its `fetch`. */
 const server = vi.hoisted(() => {
-  type Row = { id: string; class: string; answers: Record<string, unknown>; revision: number; deleted: boolean; odd: string | null };
+  type Listed = { id: string; class: string; answers: Record<string, unknown>; revision: number; deleted: boolean; odd: string | null };
   const state = {
-    rows: [] as Row[],
+    rows: [] as Listed[],
     asked: [] as string[],
     version: 1,
     /** what happens to the next request whose path ends like this, instead of an answer; once each */
     trouble: [] as { at: string; does: 'offline' | Promise<void> }[]
   };
   const json = (data: unknown) => new Response(JSON.stringify(data), { status: 200, headers: { 'Content-Type': 'application/json' } });
-  const mark = (row: Row) => ({
+  const mark = (row: Listed) => ({
     ...row,
     kind: 'box',
     geometry: { x: 1, y: 2, width: 30, height: 20 },
@@ -30,7 +30,7 @@ const server = vi.hoisted(() => {
     author_id: 4,
     source: 'hand'
   });
-  const found = (row: Row) => ({
+  const found = (row: Listed) => ({
     id: row.id,
     key: null,
     keys: null,
@@ -66,7 +66,7 @@ const server = vi.hoisted(() => {
     if (does === 'offline') throw new TypeError('no network');
     if (path === 'codebook') return json({ version: state.version, document, looks: [] });
     if (path === 'edits') {
-      type Sent = { mark: string; action: string; base: number; data?: Row };
+      type Sent = { mark: string; action: string; base: number; data?: Listed };
       const { edits } = (await request.json()) as { edits: Sent[] };
       const results = edits.map((edit) => {
         const row = state.rows.find((r) => r.id === edit.mark)!;

@@ -2,15 +2,13 @@
 
 declare(strict_types=1);
 
-namespace App\Help;
+namespace App\Support;
 
-use App\Support\Cancelled;
-use App\Support\Job;
 use Illuminate\Database\Eloquent\Model;
 use Throwable;
 
-/** Work of a model on a row that says how far it is: run, trial or version. It is gone on with after any break, and stopped by its state. */
-abstract class HelpJob extends Job
+/** Work on a row that says how far it is, such as a run or a chore. It is gone on with after any break, and stopped by the row's state. */
+abstract class RowJob extends Job
 {
     final public function __construct(protected readonly int $row)
     {
