@@ -8,9 +8,12 @@ use App\Models\Endpoint;
 use App\Models\ModelRow;
 use App\Support\Refusal;
 use GuzzleHttp\Client;
+use GuzzleHttp\Exception\ConnectException;
 use GuzzleHttp\Exception\GuzzleException;
+use GuzzleHttp\Exception\RequestException;
+use GuzzleHttp\Handler\CurlHandler;
+use GuzzleHttp\HandlerStack;
 use Psr\Http\Message\ResponseInterface;
-use RuntimeException;
 use Skeno\Core\Fields;
 use Skeno\Core\Imaging\Colours;
 use Skeno\Core\Inference\Found;
@@ -45,7 +48,7 @@ final class CallModel
     public function described(Endpoint $endpoint, string $remote, int $seconds = self::SECONDS): array
     {
         $ready = $this->call($endpoint, 'GET', self::path($remote, '/ready'), $seconds, refuses: false)->getStatusCode() === 200;
-        $said = Fields::of(json_decode($this->text($endpoint, $this->call($endpoint, 'GET', self::path($remote, ''), $seconds), $seconds), true), 'metadata');
+        $said = Fields::of(json_decode((string) $this->call($endpoint, 'GET', self::path($remote, ''), $seconds)->getBody(), true), 'metadata');
         $tensors = static fn (string $side): array => array_map(static fn (Fields $one): array => ['name' => $one->string('name', 200), 'datatype' => $one->string('datatype', 20), 'shape' => $one->list('shape')], $said->objects($side));
 
         return ['ready' => $ready, 'inputs' => $tensors('inputs'), 'outputs' => $tensors('outputs')];
@@ -70,7 +73,7 @@ final class CallModel
         ['body' => $body, 'length' => $length] = Message::request($card->input($picture($placed->columns, $placed->rows), $placed), $card->wanted(), true);
         $response = $this->call($endpoint, 'POST', self::path($model->remote, '/infer'), $seconds, ['Content-Type' => 'application/octet-stream', Message::LENGTH => (string) $length], $body);
         $says = $response->getHeaderLine(Message::LENGTH);
-        $answer = Message::response($this->text($endpoint, $response, $seconds), ctype_digit($says) ? (int) $says : null);
+        $answer = Message::response((string) $response->getBody(), ctype_digit($says) ? (int) $says : null);
 
         return Reading::of($card, $answer, $width, $height);
     }
@@ -79,15 +82,23 @@ final class CallModel
     private function call(Endpoint $endpoint, string $method, string $path, int $seconds, array $headers = [], string $body = '', bool $refuses = true): ResponseInterface
     {
         $at = $this->endpoints->resolved($endpoint);
+        $answer = new Bounded(self::MOST);
         try {
-            $response = (new Client)->request($method, $endpoint->address.$path, [
-                'headers' => $headers, 'body' => $body, 'http_errors' => false, 'allow_redirects' => false, 'verify' => true, 'proxy' => '', 'stream' => true,
-                'connect_timeout' => self::CONNECT_SECONDS, 'timeout' => $seconds, 'read_timeout' => $seconds,
+            // by curl and nothing else: only it calls the very place that was looked at, whatever the name leads to by now
+            $response = (new Client(['handler' => HandlerStack::create(new CurlHandler)]))->request($method, $endpoint->address.$path, [
+                'headers' => $headers, 'body' => $body, 'http_errors' => false, 'allow_redirects' => false, 'verify' => true, 'proxy' => '', 'sink' => $answer,
+                'connect_timeout' => self::CONNECT_SECONDS, 'timeout' => $seconds, 'protocols' => ['http', 'https'],
                 'force_ip_resolve' => str_contains($at['ip'], ':') ? 'v6' : 'v4',
                 'curl' => [CURLOPT_RESOLVE => ["{$at['host']}:{$at['port']}:{$at['ip']}"]],
             ]);
         } catch (GuzzleException $e) {
-            throw Refusal::because('model_not_reached', "{$endpoint->address} does not answer: ".preg_replace('/ \(see .*$/', '', $e->getMessage()));
+            $error = $e instanceof ConnectException || $e instanceof RequestException ? (int) ($e->getHandlerContext()['errno'] ?? 0) : 0;
+            throw match (true) {
+                $answer->overflowed => Refusal::because('model_says_too_much', "{$endpoint->address} sends more than ".round(self::MOST / 1e6).' MB'),
+                $error === CURLE_OPERATION_TIMEOUTED => Refusal::because('model_not_reached', "{$endpoint->address} takes longer than {$seconds} seconds"),
+                $answer->written > 0, $error === CURLE_PARTIAL_FILE => Refusal::because('model_not_reached', "{$endpoint->address} broke off in the middle of its answer"),
+                default => Refusal::because('model_not_reached', "{$endpoint->address} does not answer: ".preg_replace('/ \(see .*$/', '', $e->getMessage())),
+            };
         }
         if ($refuses && $response->getStatusCode() !== 200) {
             throw Refusal::because('model_refused', "{$endpoint->address} answered {$response->getStatusCode()}".self::reason($response));
@@ -96,35 +107,11 @@ final class CallModel
         return $response;
     }
 
-    private function text(Endpoint $endpoint, ResponseInterface $response, int $seconds): string
-    {
-        $text = '';
-        $stream = $response->getBody();
-        $until = microtime(true) + $seconds;
-        while (! $stream->eof()) {
-            try {
-                $text .= $stream->read(1 << 16);
-            } catch (RuntimeException) {
-                throw Refusal::because('model_not_reached', "{$endpoint->address} broke off in the middle of its answer");
-            }
-            if (strlen($text) > self::MOST) {
-                throw Refusal::because('model_says_too_much', "{$endpoint->address} sends more than ".round(self::MOST / 1e6).' MB');
-            }
-            if (microtime(true) > $until) {
-                throw Refusal::because('model_not_reached', "{$endpoint->address} takes longer than {$seconds} seconds");
-            }
-        }
-        $wanted = $response->getHeaderLine('Content-Length');
-        if (ctype_digit($wanted) && strlen($text) < (int) $wanted) {
-            throw Refusal::because('model_not_reached', "{$endpoint->address} broke off in the middle of its answer");
-        }
-
-        return $text;
-    }
-
     private static function reason(ResponseInterface $response): string
     {
-        $said = json_decode($response->getBody()->read(2000), true);
+        $body = $response->getBody();
+        $body->rewind();
+        $said = json_decode($body->read(2000), true);
 
         return is_array($said) && is_string($said['error'] ?? null) ? ': '.mb_scrub(mb_substr($said['error'], 0, 200)) : '';
     }

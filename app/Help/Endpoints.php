@@ -6,11 +6,17 @@ namespace App\Help;
 
 use App\Models\Endpoint;
 use App\Support\Refusal;
+use Closure;
 use Skeno\Core\InvalidValue;
 
 /** The addresses of models that may be asked: what the owner of the installation has not listed is never called. */
 final class Endpoints
 {
+    /** @param  (Closure(string): list<string>)|null  $lookUp  addresses of a host by its name; null: as this machine finds them */
+    public function __construct(private readonly ?Closure $lookUp = null)
+    {
+    }
+
     /**
      * @param  string  $address  scheme, host and port, such as https://models.example:8443
      * @param  bool  $private  whether it may lead to a private network or this machine
@@ -39,7 +45,7 @@ final class Endpoints
     {
         $parts = parse_url($endpoint->address);
         $host = trim((string) ($parts['host'] ?? ''), '[]');
-        $ips = filter_var($host, FILTER_VALIDATE_IP) !== false ? [$host] : self::lookUp($host);
+        $ips = filter_var($host, FILTER_VALIDATE_IP) !== false ? [$host] : ($this->lookUp ?? self::lookUp(...))($host);
         if ($ips === []) {
             throw Refusal::because('model_not_reached', "{$endpoint->address} is not found");
         }

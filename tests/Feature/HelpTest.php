@@ -4,6 +4,7 @@ declare(strict_types=1);
 
 namespace Tests\Feature;
 
+use App\Help\Bounded;
 use App\Help\CallModel;
 use App\Help\Endpoints;
 use App\Help\Models;
@@ -285,6 +286,29 @@ final class HelpTest extends TestCase
         $model = $this->model($this->serve('stand-ins/serve.php'), private: false);
         $this->expectExceptionMessage('private address');
         app(CallModel::class)->find($model, static fn (int $w, int $h): Colours => Colours::of($w, $h, str_repeat("\0", 3 * $w * $h)), 640, 480);
+    }
+
+    public function test_the_very_place_is_called_that_was_looked_at(): void
+    {
+        // a name no name server knows: only who goes where the first look led arrives
+        $asked = 0;
+        $this->app->instance(Endpoints::class, new Endpoints(static function (string $host) use (&$asked): array {
+            $asked++;
+
+            return $host === 'model.invalid' ? ['127.0.0.1'] : [];
+        }));
+        $port = parse_url($this->serve('stand-ins/serve.php'), PHP_URL_PORT);
+        $model = $this->model("http://model.invalid:{$port}");
+        $found = app(CallModel::class)->find($model, static fn (int $w, int $h): Colours => Colours::of($w, $h, str_repeat("\0", 3 * $w * $h)), 640, 480);
+        self::assertSame([], $found['things']);
+        self::assertSame(1, $asked);
+    }
+
+    public function test_an_answer_without_end_is_left(): void
+    {
+        $taken = new Bounded(10);
+        self::assertSame(6, $taken->write('apples'));
+        self::assertSame([0, true, 'apples'], [$taken->write('pears'), $taken->overflowed, (string) $taken]);
     }
 
     public function test_a_manager_connects_tries_and_runs_and_the_owner_says_where(): void
