@@ -9,9 +9,11 @@ use App\Help\Models;
 use App\Items\FindItems;
 use App\Models\ModelRow;
 use App\Models\Project;
+use Skeno\Core\Inference\Knows;
+use Skeno\Core\Inference\Mapping;
 use Skeno\Core\InvalidValue;
 
-/** The words of commands that ask a model: `--then`, `--confidence`, `--classes`, `--set`, `--where`. */
+/** The words of commands that ask a model: `--then`, `--confidence`, `--classes`, `--nodes`, `--tags`, `--set`, `--where`. */
 trait AsksModels
 {
     private function confidence(): float
@@ -36,19 +38,40 @@ trait AsksModels
         return app(FindItems::class)($project, [...($set === null ? [] : ["set:{$set}"]), ...array_map(strval(...), (array) $this->option('where'))])->ids();
     }
 
-    /** @return ?array<string, string> keys of classes by the model's names; null: nothing was said */
-    private function mapped(): ?array
+    /** Which of the model's names is which, as far as it is said; else by what is called alike. Once something is said, the rest is left out. */
+    private function mapping(Project $project, Knows $knows): Mapping
     {
-        $word = $this->word('classes');
+        $alike = Mapping::alike($project->codebookVersion()->codebook(), $knows);
+        $classes = $this->pairs('classes');
+        $tags = $this->pairs('tags');
+        $nodes = $this->pairs('nodes');
+        if ($classes === null && $tags === null && $nodes === null) {
+            return $alike;
+        }
+        $of = [];
+        foreach ($nodes ?? [] as $theirs => $ours) {
+            [$class, $node] = [...explode('.', $ours, 2), ''];
+            $of[$class][$theirs] = $node;
+        }
+        // nodes alone correct what was found by name
+        $named = $classes === null && $tags === null;
+
+        return new Mapping($classes ?? ($named ? $alike->classes : []), $nodes === null ? [] : $of, $tags ?? ($named ? $alike->tags : []));
+    }
+
+    /** @return ?array<string, string> keys by the model's names; null: nothing was said */
+    private function pairs(string $option): ?array
+    {
+        $word = $this->word($option);
         if ($word === null) {
             return null;
         }
-        $classes = [];
+        $pairs = [];
         foreach (explode(',', $word) as $pair) {
             [$theirs, $key] = [...explode('=', $pair, 2), ''];
-            $classes[trim($theirs)] = trim($key) === '' ? trim($theirs) : trim($key);
+            $pairs[trim($theirs)] = trim($key) === '' ? trim($theirs) : trim($key);
         }
 
-        return $classes;
+        return $pairs;
     }
 }

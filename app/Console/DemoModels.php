@@ -16,6 +16,7 @@ use App\Models\ModelRow;
 use App\Models\Project;
 use App\Models\Run;
 use App\Support\Cancelled;
+use Skeno\Core\Inference\Mapping;
 use Skeno\Core\Learn\LearnedKind;
 
 /** What the demo shows of models: the stand-ins connected, skeletons learned twice, a trial, and a run that is half worked through. */
@@ -49,9 +50,9 @@ final class DemoModels
         $this->learn($cards);
         $model = ModelRow::query()->where('project_id', $cards->id)->where('kind', LearnedKind::Skeletons->value)->firstOrFail();
         $all = ($this->find)($cards, [])->ids();
-        $trial = $this->trials->begin($cards, $model, null, ['moth' => 'moth'], 0.4, $all, queued: false);
+        $trial = $this->trials->begin($cards, $model, null, new Mapping(['moth' => 'moth']), 0.4, $all, queued: false);
         $this->trials->work($trial->load(['project', 'asked']));
-        $run = $this->runs->begin($cards, $model, null, ['moth' => 'moth'], 0.4, [], 'without', array_values(array_map(intval(...), Item::query()->where('project_id', $cards->id)->where('state', 'waiting')->orderBy('path')->pluck('id')->all())), queued: false);
+        $run = $this->runs->begin($cards, $model, null, new Mapping(['moth' => 'moth']), 0.4, [], 'without', array_values(array_map(intval(...), Item::query()->where('project_id', $cards->id)->where('state', 'waiting')->orderBy('path')->pluck('id')->all())), queued: false);
         $half = intdiv($run->total, 2);
         Run::updated(function (Run $now) use ($run, $half): void {
             if ($now->id === $run->id && $now->done === $half) {

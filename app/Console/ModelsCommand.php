@@ -10,7 +10,7 @@ use App\Help\Models;
 use App\Models\Endpoint;
 use App\Models\ModelRow;
 use App\Models\ModelVersion;
-use Skeno\Core\Inference\Suggesting;
+use Skeno\Core\Inference\Mapping;
 use Skeno\Core\InvalidValue;
 
 final class ModelsCommand extends SkenoCommand
@@ -43,8 +43,8 @@ final class ModelsCommand extends SkenoCommand
                 throw InvalidValue::at('--card', $card, 'a file with a card as JSON');
             }
             $model = app(Models::class)->connect($project, $this->word('address') ?? throw InvalidValue::at('--address', null, 'an allowed address'), $this->word('remote') ?? (is_string($document['name'] ?? null) ? $document['name'] : ''), $document);
-            $alike = Suggesting::alike($project->codebookVersion()->codebook(), $model->knows());
-            $this->tell(['model' => $model->name, 'classes' => (object) $alike], "{$model->name} is connected; of what it knows ".count($alike).' are classes of this project.');
+            $alike = Mapping::alike($project->codebookVersion()->codebook(), $model->knows());
+            $this->tell(['model' => $model->name, 'classes' => (object) $alike->classes, 'tags' => (object) $alike->tags], "{$model->name} is connected; of what it knows ".(count($alike->classes) + count($alike->tags)).' are classes or tags of this project.');
 
             return self::DONE;
         }
@@ -60,9 +60,9 @@ final class ModelsCommand extends SkenoCommand
         $models = ModelRow::query()->where('project_id', $project->id)->with('endpoint')->orderBy('name')->get()->map(static function (ModelRow $one): array {
             $version = $one->version_id === null ? null : ModelVersion::query()->select(ModelVersion::COLUMNS)->find($one->version_id);
 
-            return ['name' => $one->name, 'kind' => $one->kind, 'about' => $one->learns() === null ? $one->card()->about : '', 'address' => $one->endpoint?->address, 'remote' => $one->remote, 'classes' => $one->knows()->classes] + ($version === null ? [] : ['version' => $version->number, 'figures' => $version->figures]);
+            return ['name' => $one->name, 'kind' => $one->kind, 'about' => $one->learns() === null ? $one->card()->about : '', 'address' => $one->endpoint?->address, 'remote' => $one->remote, 'classes' => $one->knows()->classes, 'tags' => $one->knows()->tags, 'questions' => $one->knows()->questions] + ($version === null ? [] : ['version' => $version->number, 'figures' => $version->figures]);
         })->values()->all();
-        $this->tell(['models' => $models], $models === [] ? 'This project has no model yet.' : implode("\n", array_map(static fn (array $one): string => "{$one['name']}: ".implode(', ', $one['classes']), $models)));
+        $this->tell(['models' => $models], $models === [] ? 'This project has no model yet.' : implode("\n", array_map(static fn (array $one): string => "{$one['name']}: ".implode(', ', [...$one['classes'], ...$one['tags'], ...$one['questions']]), $models)));
 
         return self::DONE;
     }

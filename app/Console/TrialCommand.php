@@ -7,14 +7,13 @@ namespace App\Console;
 use App\Help\Models;
 use App\Help\Trials;
 use App\Models\Trial;
-use Skeno\Core\Inference\Suggesting;
 use Skeno\Core\InvalidValue;
 
 final class TrialCommand extends SkenoCommand
 {
     use AsksModels;
 
-    protected $signature = 'skeno:trial {project : id or exact name} {--model= : its name} {--then= : what is done with each thing found: outline, or the name of a learned model of skeletons or looks} {--confidence=0.5 : from which on things count} {--classes= : theirs=key, with commas; what is called alike when nothing is said}
+    protected $signature = 'skeno:trial {project : id or exact name} {--model= : its name} {--then= : what is done with each thing found: outline, or the name of a learned model of skeletons or looks} {--confidence=0.5 : from which on things count} {--classes= : theirs=key, with commas; what is called alike when nothing is said} {--tags= : likewise of tags} {--nodes= : theirs=class.node, with commas}
         {--set= : only items of this set} {--where=* : further conditions, as on Items} {--limit=100 : items at most} {--json}';
 
     protected $description = 'Try a model on accepted items: how good it is, where it is worst, what correcting it would cost';
@@ -26,7 +25,8 @@ final class TrialCommand extends SkenoCommand
         $model = $models->named($project, $this->word('model') ?? '');
         $limit = $this->word('limit', '100') ?? '';
         $trials = app(Trials::class);
-        $trial = $trials->begin($project, $model, null, $this->mapped() ?? Suggesting::alike($project->codebookVersion()->codebook(), $model->knows()), $this->confidence(), $this->wanted($project), $this->then($models, $project), ctype_digit($limit) ? (int) $limit : throw InvalidValue::at('--limit', $limit, 'a number of items'), queued: false);
+        $then = $this->then($models, $project);
+        $trial = $trials->begin($project, $model, null, $this->mapping($project, $models->knows($model, $then)), $this->confidence(), $this->wanted($project), $then, ctype_digit($limit) ? (int) $limit : throw InvalidValue::at('--limit', $limit, 'a number of items'), queued: false);
         try {
             $trials->work($trial->load(['project', 'asked.endpoint']));
         } catch (\Throwable $e) {

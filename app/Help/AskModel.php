@@ -4,12 +4,15 @@ declare(strict_types=1);
 
 namespace App\Help;
 
+use App\Looks\LookAtObjects;
 use App\Models\Asset;
 use App\Models\ModelRow;
 use App\Models\ModelVersion;
 use App\Support\Refusal;
 use Skeno\Core\Imaging\Colours;
-use Skeno\Core\Inference\Found;
+use Skeno\Core\Inference\Looked;
+use Skeno\Core\Inference\Mapping;
+use Skeno\Core\Inference\Told;
 use Skeno\Core\InvalidValue;
 use Skeno\Core\Learn\Choices;
 use Skeno\Core\Learn\LearnedKind;
@@ -26,34 +29,42 @@ final class AskModel
     /** @var array<int, Regions|Skeletons|Choices> the versions asked last, since one is asked about many items */
     private array $known = [];
 
-    public function __construct(private readonly CallModel $call, private readonly Examples $examples)
+    public function __construct(private readonly CallModel $call, private readonly Examples $examples, private readonly LookAtObjects $look)
     {
     }
 
     /**
      * @param  string|ModelRow|null  $then  OUTLINE, or a learned model: what is done with each thing that was found
-     * @param  array<string, string>  $classes  keys of the project's classes by the model's names
      * @param  ?int  $version  of a learned model; null: the one in use
      * @param  int  $seconds  a connected one is waited for
-     * @return list<Found> the surest first
      *
      * @throws Refusal|InvalidValue when it can't be asked, or does not say what it should
      */
-    public function find(ModelRow $model, Asset $asset, string|ModelRow|null $then = null, array $classes = [], ?int $version = null, int $seconds = 60): array
+    public function find(ModelRow $model, Asset $asset, string|ModelRow|null $then = null, Mapping $mapping = new Mapping([]), ?int $version = null, int $seconds = 60): Looked
     {
         $part = $this->examples->part($asset);
         [$width, $height] = [$asset->width, $asset->height];
         if ($model->learns() === null) {
-            $found = $this->call->find($model, static fn (int $columns, int $rows): Colours => $part(0, 0, $width, $height, $columns, $rows), $width, $height, $seconds)['things'];
+            $found = $this->call->find($model, static fn (int $columns, int $rows): Colours => $part(0, 0, $width, $height, $columns, $rows), $width, $height, $seconds);
         } else {
             $learned = $this->learned($model, $version);
-            if ($learned instanceof Choices) {
-                throw Refusal::because('model_answers', "{$model->name} answers questions about what others find: choose it as what comes then");
-            }
-            $found = $learned->find($part, $width, $height);
+            $found = $learned instanceof Choices ? new Looked([], $this->told($learned, $asset)) : new Looked($learned->find($part, $width, $height));
         }
+        if ($then === null) {
+            return $found;
+        }
+        $after = $this->after($then);
+        $things = (new Then($part, $width, $height))->all($found->things, $after, $mapping->classes);
 
-        return $then === null ? $found : (new Then($part, $width, $height))->all($found, $this->after($then), $classes);
+        return new Looked($things, $after instanceof Choices ? $found->told->and($this->told($after, $asset)) : $found->told);
+    }
+
+    /** What is said of the picture as a whole. */
+    private function told(Choices $learned, Asset $asset): Told
+    {
+        $looks = $this->look->picture($asset);
+
+        return $looks === null ? new Told : $learned->told(Then::OF_PICTURE, $looks);
     }
 
     /**

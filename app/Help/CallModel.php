@@ -16,7 +16,7 @@ use GuzzleHttp\HandlerStack;
 use Psr\Http\Message\ResponseInterface;
 use Skeno\Core\Fields;
 use Skeno\Core\Imaging\Colours;
-use Skeno\Core\Inference\Found;
+use Skeno\Core\Inference\Looked;
 use Skeno\Core\Inference\Message;
 use Skeno\Core\Inference\Reading;
 use Skeno\Core\InvalidValue;
@@ -60,12 +60,11 @@ final class CallModel
      * @param  callable(int, int): Colours  $picture  the whole picture in a size
      * @param  int  $width  of the picture, $height likewise
      * @param  int  $seconds  its answer is waited for
-     * @return array{things: list<Found>, tags: array<string, float>}
      *
      * @throws Refusal when it can't be asked
      * @throws InvalidValue when it does not say what its card says
      */
-    public function find(ModelRow $model, callable $picture, int $width, int $height, int $seconds = self::SECONDS): array
+    public function find(ModelRow $model, callable $picture, int $width, int $height, int $seconds = self::SECONDS): Looked
     {
         $endpoint = $model->endpoint ?? throw Refusal::because('model_not_reached', "{$model->name} has no address any more");
         $card = $model->card();

@@ -19,6 +19,7 @@ use Skeno\Core\Learn\Example;
 use Skeno\Core\Learn\LearnedKind;
 use Skeno\Core\Learn\Regions;
 use Skeno\Core\Learn\Skeletons;
+use Skeno\Core\Learn\Then;
 use Skeno\Core\Trial\Figures;
 use Skeno\Core\Trial\Matched;
 
@@ -131,7 +132,7 @@ final class Learning
             $figures = $this->answered($learned, $codebook, $parts['held']);
             $before = $this->before($model);
             $known = $before instanceof Choices ? $this->answered($before, $codebook, $parts['held']) : null;
-            $said = ['classes' => $learned->questions(), 'left' => $left, 'things' => []];
+            $said = ['classes' => $learned->questions(), 'left' => $left, 'things' => [], 'tags' => $learned->options(Then::TAGS)];
         } else {
             $examples = array_values($this->examples->of($codebook, $parts['learned']));
             $classes = self::counted($examples, $codebook, $kind);

@@ -9,6 +9,7 @@ use App\Models\ModelRow;
 use App\Models\Project;
 use App\Models\Run;
 use Illuminate\Support\Facades\DB;
+use Skeno\Core\Inference\Mapping;
 use Skeno\Core\Inference\Suggesting;
 use Skeno\Core\InvalidValue;
 use Skeno\Core\Workflow\ItemState;
@@ -30,15 +31,13 @@ final class ModelStage
     }
 
     /**
-     * @param  array<string, string>  $classes  keys of the project's classes by the model's names
-     *
      * @throws InvalidValue
      */
-    public function set(Project $project, ModelRow $model, array $classes, float $from, string|ModelRow|null $then): void
+    public function set(Project $project, ModelRow $model, Mapping $mapping, float $from, string|ModelRow|null $then): void
     {
-        Suggesting::of($project->codebookVersion()->codebook(), $this->models->knows($model, $then), $classes, $from);
-        DB::transaction(static function () use ($project, $model, $classes, $from, $then): void {
-            $project->forceFill(['model_stage' => ['model' => $model->id, 'classes' => $classes, 'from' => $from, 'then' => $then instanceof ModelRow ? $then->id : $then]])->save();
+        Suggesting::of($project->codebookVersion()->codebook(), $this->models->knows($model, $then), $mapping, $from);
+        DB::transaction(static function () use ($project, $model, $mapping, $from, $then): void {
+            $project->forceFill(['model_stage' => ['model' => $model->id] + $mapping->toArray() + ['from' => $from, 'then' => $then instanceof ModelRow ? $then->id : $then]])->save();
             // what nobody has labelled yet is new to it
             DB::table('items')->where('project_id', $project->id)->whereIn('state', self::NEW)->whereNotNull('helped_at')->update(['helped_at' => null]);
         });
@@ -68,7 +67,7 @@ final class ModelStage
                 return null;
             }
             try {
-                $run = $this->runs->begin($project, $model, null, $stage['classes'], (float) $stage['from'], [], 'beside', $new, $this->models->then($project->id, $stage['then']));
+                $run = $this->runs->begin($project, $model, null, Mapping::fromArray($stage), (float) $stage['from'], [], 'beside', $new, $this->models->then($project->id, $stage['then']));
             } catch (InvalidValue) {
                 // the codebook or the model has changed since: people go on without it, and trouble() says why
                 return null;
@@ -93,7 +92,7 @@ final class ModelStage
             return 'its model is not there any more';
         }
         try {
-            Suggesting::of($project->codebookVersion()->codebook(), $this->models->knows($model, $this->models->then($project->id, $stage['then'])), $stage['classes'], (float) $stage['from']);
+            Suggesting::of($project->codebookVersion()->codebook(), $this->models->knows($model, $this->models->then($project->id, $stage['then'])), Mapping::fromArray($stage), (float) $stage['from']);
         } catch (InvalidValue $e) {
             return $e->getMessage();
         }

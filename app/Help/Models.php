@@ -58,12 +58,10 @@ final class Models
         return $model;
     }
 
-    /** What a model knows by name, with the nodes of what comes then. */
+    /** What a model knows by name, with what comes then. */
     public function knows(ModelRow $model, string|ModelRow|null $then): Knows
     {
-        $knows = $model->knows();
-
-        return $then instanceof ModelRow ? new Knows($knows->classes, array_values(array_unique([...$knows->nodes, ...$then->knows()->nodes]))) : $knows;
+        return $then instanceof ModelRow ? $model->knows()->then($then->knows()) : $model->knows();
     }
 
     /** @throws InvalidValue */

@@ -25,9 +25,10 @@ final class Outcomes
 
     /**
      * @param  list<int>  $runs  ids of runs of one project
-     * @return array{suggested: int, untouched: int, moved: int, alike: ?float, class_changed: int, dropped: int, left: int, open: int, missed: int, items: int, seconds: ?float}
+     * @return array{suggested: int, untouched: int, moved: int, alike: ?float, class_changed: int, dropped: int, left: int, open: int, missed: int, items: int, seconds: ?float, said: array{suggested: int, right: int, changed: int, dropped: int, left: int, open: int}}
      *                                                                                                                                                                           alike: of what was moved, to where it was suggested; left: on items that were given away without anybody having decided; open: on others;
-     *                                                                                                                                                                           missed: what a hand has drawn on items that were given away; seconds: at the bench, for an object on these items
+     *                                                                                                                                                                           missed: what a hand has drawn on items that were given away; seconds: at the bench, for an object on these items;
+     * said: of the words about whole items
      */
     public function of(array $runs): array
     {
@@ -58,7 +59,29 @@ final class Outcomes
             'missed' => $missed,
             'items' => $given->count(),
             'seconds' => $objects === 0 ? null : round($seconds / $objects, 1),
+            'said' => $this->said($runs),
         ];
+    }
+
+    /**
+     * What is said now of the items, beside what was suggested to be said.
+     *
+     * @param  list<int>  $runs
+     * @return array{suggested: int, right: int, changed: int, dropped: int, left: int, open: int}
+     */
+    private function said(array $runs): array
+    {
+        $given = "exists (select 1 from turns where turns.item_id = w.item_id and turns.stage = 'label' and turns.state in ('".implode("','", self::GIVEN)."'))";
+        // what stands there now: a tag, or the answer as it is written
+        $now = "case when w.answer is null then (select 'tag' from json_each(a.tags) where value = w.key) else json_extract(a.answers, '$.\"' || w.key || '\"') end";
+        $meant = "case when w.answer is null then 'tag' else json(w.answer) end";
+        $dropped = 'exists (select 1 from suggestion_drops d where d.suggestion_id = w.id)';
+        $of = DB::query()->fromSub(DB::table('layers')->whereIn('layers.run_id', $runs)->join('suggested_words as w', 'w.layer_id', '=', 'layers.id')->join('layers as a', static fn ($join) => $join->on('a.item_id', '=', 'w.item_id')->where('a.name', LayerKind::Agreed->name()))
+            ->selectRaw("{$now} as now, {$meant} as meant, {$dropped} as dropped, {$given} as given, w.deleted_at is null as there"), 'words')
+            ->selectRaw("count(*) as suggested, coalesce(sum(now = meant), 0) as \"right\", coalesce(sum(now is not null and now != meant), 0) as changed, coalesce(sum(now is null and dropped), 0) as dropped,
+                coalesce(sum(now is null and not dropped and there and given), 0) as \"left\", coalesce(sum(now is null and not dropped and there and not given), 0) as open")->first();
+
+        return ['suggested' => (int) ($of->suggested ?? 0), 'right' => (int) ($of->right ?? 0), 'changed' => (int) ($of->changed ?? 0), 'dropped' => (int) ($of->dropped ?? 0), 'left' => (int) ($of->left ?? 0), 'open' => (int) ($of->open ?? 0)];
     }
 
     /**

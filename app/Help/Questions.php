@@ -18,9 +18,6 @@ use Skeno\Core\Quality\Looks;
 /** Questions that can be answered by looks, with the answers accepted items give, and what the objects and pictures they are about look like. */
 final class Questions
 {
-    /** Of the tags of a picture. */
-    private const TAGS = Then::OF_PICTURE.'tags';
-
     /**
      * @param  list<int>  $items
      * @return array<string, array{one: bool, answers: list<array{Looks, list<string>, int}>}> by name; each answer with the item it is of
@@ -34,7 +31,7 @@ final class Questions
             }
         }
         if ($codebook->tags !== []) {
-            $questions[self::TAGS] = ['one' => false, 'answers' => []];
+            $questions[Then::TAGS] = ['one' => false, 'answers' => []];
         }
         foreach (array_chunk($items, 200) as $some) {
             foreach ([...$this->objects($some), ...$this->pictures($some)] as [$name, $looks, $options, $item]) {
@@ -88,7 +85,7 @@ final class Questions
                     $said[] = [Then::OF_PICTURE.$key, $looks, [$option], $layer->item_id];
                 }
             }
-            $said[] = [self::TAGS, $looks, $layer->tags, $layer->item_id];
+            $said[] = [Then::TAGS, $looks, $layer->tags, $layer->item_id];
         }
 
         return $said;

@@ -5,8 +5,10 @@ declare(strict_types=1);
 namespace App\Help;
 
 use App\Codebooks\Codebooks;
+use App\Items\Doubts;
 use App\Items\History;
 use App\Items\Layers;
+use App\Items\Suggested;
 use App\Models\Item;
 use App\Models\Layer;
 use App\Models\MarkRow;
@@ -19,6 +21,8 @@ use App\Support\Refusal;
 use Illuminate\Database\Eloquent\Builder;
 use Illuminate\Support\Facades\DB;
 use Illuminate\Support\Str;
+use Skeno\Core\Inference\Mapping;
+use Skeno\Core\Inference\Saying;
 use Skeno\Core\Inference\Suggesting;
 use Skeno\Core\InvalidValue;
 use Skeno\Core\Marks\LayerKind;
@@ -46,7 +50,6 @@ final class Runs
     }
 
     /**
-     * @param  array<string, string>  $classes  keys of the project's classes by the model's names
      * @param  array<string, float>  $own  confidence by class, where it is not the common one
      * @param  list<int>  $items  ids, in the order they are to be done
      * @param  string|ModelRow|null  $then  what is done with each thing that was found: AskModel::OUTLINE, or a learned model
@@ -54,7 +57,7 @@ final class Runs
      *
      * @throws InvalidValue
      */
-    public function begin(Project $project, ModelRow $model, ?User $by, array $classes, float $from, array $own, string $stays, array $items, string|ModelRow|null $then = null, bool $queued = true): Run
+    public function begin(Project $project, ModelRow $model, ?User $by, Mapping $mapping, float $from, array $own, string $stays, array $items, string|ModelRow|null $then = null, bool $queued = true): Run
     {
         if (! in_array($stays, self::STAYS, true)) {
             throw InvalidValue::at('stays', $stays, implode(', ', self::STAYS));
@@ -62,11 +65,11 @@ final class Runs
         if ($items === []) {
             throw InvalidValue::at('items', [], 'at least one item');
         }
-        Suggesting::of($project->codebookVersion()->codebook(), $this->models->knows($model, $then), $classes, $from, $own);
+        Suggesting::of($project->codebookVersion()->codebook(), $this->models->knows($model, $then), $mapping, $from, $own);
 
-        return DB::transaction(static function () use ($project, $model, $by, $classes, $from, $own, $stays, $items, $then, $queued): Run {
+        return DB::transaction(static function () use ($project, $model, $by, $mapping, $from, $own, $stays, $items, $then, $queued): Run {
             $run = new Run;
-            $run->forceFill(['project_id' => $project->id, 'created_by' => $by?->id, 'model' => $model->name, 'model_id' => $model->id, 'version_id' => $model->version_id, 'wish' => ['classes' => $classes, 'from' => $from, 'own' => $own, 'stays' => $stays, 'then' => $then instanceof ModelRow ? $then->id : $then], 'items' => $items, 'total' => count($items), 'state' => 'waiting'])->save();
+            $run->forceFill(['project_id' => $project->id, 'created_by' => $by?->id, 'model' => $model->name, 'model_id' => $model->id, 'version_id' => $model->version_id, 'wish' => $mapping->toArray() + ['from' => $from, 'own' => $own, 'stays' => $stays, 'then' => $then instanceof ModelRow ? $then->id : $then], 'items' => $items, 'total' => count($items), 'state' => 'waiting'])->save();
             if ($queued) {
                 dispatch(new RunModel($run->id));
             }
@@ -119,7 +122,9 @@ final class Runs
         foreach (Layer::query()->where('run_id', $run->id)->orderBy('id')->pluck('id')->chunk(self::CHUNK) as $some) {
             $gone += DB::transaction(static function () use ($some): int {
                 $count = self::unconfirmed()->whereIn('layer_id', $some->all())->update(['deleted_at' => now(), 'revision' => DB::raw('revision + 1')]);
+                $count += Suggested::unsay($some->values()->all());
                 DB::table('layers')->whereIn('id', $some->all())->update(['mark_count' => DB::raw('(select count(*) from marks where marks.layer_id = layers.id and marks.deleted_at is null)')]);
+                Doubts::refresh(DB::table('layers')->whereIn('id', $some->all())->pluck('item_id')->map(static fn (mixed $id): int => (int) $id)->values()->all());
 
                 return $count;
             });
@@ -144,15 +149,16 @@ final class Runs
         $wish = $run->wish;
         $then = $this->models->then($run->project_id, $wish['then'] ?? null);
         $knows = $this->models->knows($model, $then);
+        $mapping = Mapping::fromArray($wish);
         $failures = 0;
         foreach (array_slice($run->items, $run->done) as $id) {
             $item = Item::query()->where('project_id', $run->project_id)->whereNull('archived_at')->with('asset')->find($id);
-            $suggesting = Suggesting::of($run->project->codebookVersion()->codebook(), $knows, $wish['classes'], (float) $wish['from'], $wish['own']);
+            $suggesting = Suggesting::of($run->project->codebookVersion()->codebook(), $knows, $mapping, (float) $wish['from'], $wish['own']);
             $failed = null;
-            $things = null;
-            if ($item !== null && ! ($wish['stays'] === 'without' && $item->mark_count > 0)) {
+            $looked = null;
+            if ($item !== null && ! ($wish['stays'] === 'without' && self::isLabelled($item, $mapping))) {
                 try {
-                    $things = $this->ask->find($model, $item->asset, $then, $wish['classes'], $run->version_id);
+                    $looked = $this->ask->find($model, $item->asset, $then, $mapping, $run->version_id);
                     $failures = 0;
                 } catch (Refusal|InvalidValue $e) {
                     if (++$failures >= self::GIVES_UP) {
@@ -162,13 +168,13 @@ final class Runs
                 }
             }
             $marks = [];
-            foreach ($things ?? [] as $thing) {
+            foreach ($looked->things ?? [] as $thing) {
                 $mark = $suggesting->mark($thing, strtoupper((string) Str::ulid()));
                 if ($mark !== null) {
                     $marks[] = $mark;
                 }
             }
-            $this->keep($run, $item, $things === null ? null : $marks, $failed);
+            $this->keep($run, $item, $looked === null ? null : $marks, $looked === null ? [] : $suggesting->sayings($looked->told), $failed);
         }
         Run::query()->whereKey($run->id)->where('state', 'working')->update(['state' => 'done', 'items' => '[]']);
         // of items that went away meanwhile
@@ -179,12 +185,13 @@ final class Runs
      * What was found on an item, and that it is done.
      *
      * @param  ?list<Mark>  $marks  null: it was not asked about
+     * @param  list<Saying>  $sayings
      *
      * @throws Cancelled
      */
-    private function keep(Run $run, ?Item $item, ?array $marks, ?string $failed): void
+    private function keep(Run $run, ?Item $item, ?array $marks, array $sayings, ?string $failed): void
     {
-        DB::transaction(static function () use ($run, $item, $marks, $failed): void {
+        DB::transaction(static function () use ($run, $item, $marks, $sayings, $failed): void {
             Codebooks::mustBeSteady($run->project_id);
             // without the list of its items, which may be long
             $now = Run::query()->select(['id', 'project_id', 'wish', 'state', 'done', 'report'])->findOrFail($run->id);
@@ -192,7 +199,7 @@ final class Runs
             if ($now->state !== 'working' || $now->done !== $run->done) {
                 throw Cancelled::byHand();
             }
-            $report = $now->report + ['things' => 0, 'with' => 0, 'without' => 0, 'left' => 0, 'failed' => [], 'failed_count' => 0];
+            $report = $now->report + ['things' => 0, 'said' => 0, 'with' => 0, 'without' => 0, 'left' => 0, 'failed' => [], 'failed_count' => 0];
             if ($failed !== null) {
                 $report['failed_count']++;
                 if (count($report['failed']) < self::MOST_LISTED) {
@@ -202,8 +209,9 @@ final class Runs
                 $report['left']++;
             } else {
                 $report['things'] += count($marks);
-                $report[$marks === [] ? 'without' : 'with']++;
-                self::suggest($now, $item, $marks);
+                $report['said'] += count($sayings);
+                $report[$marks === [] && $sayings === [] ? 'without' : 'with']++;
+                self::suggest($now, $item, $marks, $sayings);
             }
             if ($item?->helping_run_id === $run->id) {
                 DB::table('items')->where('id', $item->id)->where('helping_run_id', $run->id)->update(['helping_run_id' => null, 'helped_at' => now()]);
@@ -213,11 +221,21 @@ final class Runs
         });
     }
 
-    /** @param  list<Mark>  $marks */
-    private static function suggest(Run $run, Item $item, array $marks): void
+    /** Whether somebody has labelled what a run would suggest: objects, or what is said of the whole where it looks for nothing else. */
+    private static function isLabelled(Item $item, Mapping $mapping): bool
+    {
+        return $mapping->classes !== [] ? $item->mark_count > 0 : ! Layers::agreed($item->id)->said()->isEmpty();
+    }
+
+    /**
+     * @param  list<Mark>  $marks
+     * @param  list<Saying>  $sayings
+     */
+    private static function suggest(Run $run, Item $item, array $marks, array $sayings): void
     {
         if ($run->wish['stays'] === 'replace') {
             foreach (Layer::query()->where('item_id', $item->id)->where('kind', LayerKind::Suggestion)->where('run_id', '!=', $run->id)->get() as $old) {
+                Suggested::unsay([$old->id]);
                 self::unconfirmed()->where('layer_id', $old->id)->update(['deleted_at' => now(), 'revision' => DB::raw('revision + 1')]);
                 Layers::count($old);
             }
@@ -236,6 +254,8 @@ final class Runs
             DB::table('marks')->insert($some);
         }
         History::write($history);
+        Suggested::say($layer, $sayings);
         Layers::count($layer);
+        Doubts::refresh([$item->id]);
     }
 }

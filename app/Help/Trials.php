@@ -13,6 +13,7 @@ use App\Support\Cancelled;
 use App\Support\Refusal;
 use Illuminate\Support\Facades\DB;
 use Skeno\Core\Inference\Found;
+use Skeno\Core\Inference\Mapping;
 use Skeno\Core\Inference\Suggesting;
 use Skeno\Core\InvalidValue;
 use Skeno\Core\Trial\Figures;
@@ -38,19 +39,18 @@ final class Trials
     }
 
     /**
-     * @param  array<string, string>  $classes  keys of the project's classes by the model's names
      * @param  string|ModelRow|null  $then  as a run
      * @param  list<int>  $items  ids that are looked for; of a learned model those it has not learned from are left
      * @param  int  $most  items it is tried on, drawn evenly
      *
      * @throws InvalidValue when there is none to try it on
      */
-    public function begin(Project $project, ModelRow $model, ?User $by, array $classes, float $from, array $items, string|ModelRow|null $then = null, int $most = 100, bool $queued = true): Trial
+    public function begin(Project $project, ModelRow $model, ?User $by, Mapping $mapping, float $from, array $items, string|ModelRow|null $then = null, int $most = 100, bool $queued = true): Trial
     {
         if ($most < 1 || $most > self::MOST) {
             throw InvalidValue::at('most', $most, '1 to '.self::MOST.' items');
         }
-        Suggesting::of($project->codebookVersion()->codebook(), $this->models->knows($model, $then), $classes, $from);
+        Suggesting::of($project->codebookVersion()->codebook(), $this->models->knows($model, $then), $mapping, $from);
         $wanted = array_flip($items);
         $parts = Examples::parted($project);
         // what it has learned from would flatter it
@@ -63,9 +63,9 @@ final class Trials
         $n = min($most, count($there));
         $ids = array_map(static fn (int $k): int => $there[intdiv($k * count($there), $n)], range(0, $n - 1));
 
-        return DB::transaction(static function () use ($project, $model, $by, $classes, $from, $ids, $then, $queued): Trial {
+        return DB::transaction(static function () use ($project, $model, $by, $mapping, $from, $ids, $then, $queued): Trial {
             $trial = new Trial;
-            $trial->forceFill(['project_id' => $project->id, 'created_by' => $by?->id, 'model' => $model->name, 'model_id' => $model->id, 'version_id' => $model->version_id, 'wish' => ['classes' => $classes, 'from' => $from, 'then' => $then instanceof ModelRow ? $then->id : $then], 'items' => $ids, 'total' => count($ids)])->save();
+            $trial->forceFill(['project_id' => $project->id, 'created_by' => $by?->id, 'model' => $model->name, 'model_id' => $model->id, 'version_id' => $model->version_id, 'wish' => $mapping->toArray() + ['from' => $from, 'then' => $then instanceof ModelRow ? $then->id : $then], 'items' => $ids, 'total' => count($ids)])->save();
             if ($queued) {
                 dispatch(new MeasureModel($trial->id));
             }
@@ -88,8 +88,9 @@ final class Trials
         $model = $trial->asked ?? throw Refusal::because('model_gone', 'its model is not there any more');
         $codebook = $trial->project->codebookVersion()->codebook();
         $then = $this->models->then($trial->project_id, $trial->wish['then'] ?? null);
-        $suggesting = Suggesting::of($codebook, $this->models->knows($model, $then), $trial->wish['classes'], 0.0);
-        $judged = array_flip($trial->wish['classes']);
+        $mapping = Mapping::fromArray($trial->wish);
+        $suggesting = Suggesting::of($codebook, $this->models->knows($model, $then), $mapping, 0.0);
+        $judged = array_flip($mapping->classes);
         $failures = 0;
         foreach (array_slice($trial->items, $trial->done) as $id) {
             $item = Item::query()->where('project_id', $trial->project_id)->with('asset')->find($id);
@@ -97,7 +98,7 @@ final class Trials
             $result = ['trial_id' => $trial->id, 'item_id' => $id, 'path' => $item?->path, 'matched' => null, 'failed' => 'it is gone'];
             if ($item !== null && $example !== null) {
                 try {
-                    $found = array_values(array_filter(array_map(static fn (Found $one) => $suggesting->mark($one, '00000000000000000000000000'), $this->ask->find($model, $item->asset, $then, $trial->wish['classes'], $trial->version_id))));
+                    $found = array_values(array_filter(array_map(static fn (Found $one) => $suggesting->mark($one, '00000000000000000000000000'), $this->ask->find($model, $item->asset, $then, $mapping, $trial->version_id)->things)));
                     $matched = Matched::of(
                         array_map(static fn ($mark): array => ['class' => $mark->class, 'confidence' => $mark->confidence ?? 0.0, 'geometry' => $mark->geometry], $found),
                         array_values(array_filter($example->things, static fn (array $thing): bool => isset($judged[$thing['class']]))), $example->unknown, $example->width, $example->height,

@@ -8,6 +8,7 @@ use App\Help\Models;
 use App\Models\ModelRow;
 use App\Models\Project;
 use Skeno\Core\Fields;
+use Skeno\Core\Inference\Mapping;
 use Skeno\Core\InvalidValue;
 
 /** What requests say of a model: which one, what comes then, which of its classes are which. */
@@ -29,14 +30,9 @@ final class HelpInput
         return $this->models->then($project->id, $in->has('then') ? $in->raw('then') : null);
     }
 
-    /** @return array<string, string> */
-    public static function classes(Fields $in): array
+    /** @throws InvalidValue */
+    public static function mapping(Fields $in): Mapping
     {
-        $classes = [];
-        foreach ($in->object('classes')->all() as $theirs => $key) {
-            $classes[(string) $theirs] = is_string($key) ? $key : throw InvalidValue::at("classes.{$theirs}", $key, 'the key of a class');
-        }
-
-        return $classes;
+        return Mapping::fromArray(array_intersect_key($in->all(), array_flip(['classes', 'nodes', 'tags'])), '');
     }
 }

@@ -5,10 +5,12 @@ declare(strict_types=1);
 namespace App\Intake;
 
 use App\Codebooks\Codebooks;
+use App\Items\Doubts;
 use App\Items\History;
 use App\Items\ItemStates;
 use App\Items\Keys;
 use App\Items\Layers;
+use App\Items\Suggested;
 use App\Looks\LookAtObjects;
 use App\Models\Import;
 use App\Models\Item;
@@ -30,6 +32,7 @@ use Skeno\Core\Formats\KnownPictures;
 use Skeno\Core\Formats\Notice;
 use Skeno\Core\Formats\ReadLabels;
 use Skeno\Core\Formats\Skipped;
+use Skeno\Core\Inference\Saying;
 use Skeno\Core\InvalidValue;
 use Skeno\Core\Items\Labelled;
 use Skeno\Core\Marks\LayerKind;
@@ -150,7 +153,7 @@ final class TakeLabels
                 Item::query()->whereKey($read->picture->id)->update(['part' => $read->part->value]);
             }
             $layer = $run === null ? Layers::agreed($read->picture->id) : Layers::ensure(Item::query()->findOrFail($read->picture->id), LayerKind::Suggestion, $run->id);
-            $this->say($read, $layer);
+            $run === null ? $this->say($read, $layer) : $this->suggest($read, $layer);
             if ($marks === []) {
                 return [0, 0];
             }
@@ -181,9 +184,27 @@ final class TakeLabels
             Keys::insert($new, static fn (Key $key, Mark $mark): bool => $check->isFaulty($key, $mark, $read->picture->width, $read->picture->height));
             History::write($history);
             Layers::count($layer);
+            if ($run !== null) {
+                Doubts::refresh([$layer->item_id]);
+            }
 
             return [count($rows), count($marks) - count($rows)];
         });
+    }
+
+    /** What a file says of a picture as a whole, for a person to decide. What it says of stretches can't be suggested yet. */
+    private function suggest(ReadLabels $read, Layer $layer): void
+    {
+        if ($read->said === null || $layer->revision > 0) {
+            return;
+        }
+        $sayings = array_map(static fn (string $tag): Saying => new Saying($tag, null, null), $read->said->tags);
+        foreach ($read->said->answers as $key => $answer) {
+            $sayings[] = new Saying($key, $answer, null);
+        }
+        Suggested::say($layer, $sayings);
+        // said once: the same file does not say it again
+        $layer->forceFill(['revision' => 1, 'source' => 'import'])->save();
     }
 
     /** What a file says of a picture as a whole, where nothing is said of it yet. */

@@ -116,18 +116,38 @@ final class LookAtObjects
         $assets = Asset::query()->whereIn('id', DB::table('items')->where('project_id', $project)->select('asset_id'))->whereNotIn('id', DB::table('picture_looks')->select('asset_id'))->limit(100)->get();
         $vectors = [];
         foreach ($assets as $asset) {
-            try {
-                $thumb = OpenPicture::of($this->views->file($asset, 'thumb'), PictureFormat::Jpeg, $asset->width);
-                $swatch = $thumb->swatch($thumb->whole());
-            } catch (RefusedFile $e) {
-                report($e);
-                $swatch = null;
-            }
-            $vectors[] = ['asset_id' => $asset->id, 'vector' => $swatch === null ? '' : Looks::ofPicture($swatch)->pack()];
+            $vectors[] = ['asset_id' => $asset->id, 'vector' => $this->seen($asset)?->pack() ?? ''];
         }
         DB::table('picture_looks')->insertOrIgnore($vectors);
 
         return $vectors !== [];
+    }
+
+    /** What a picture looks like as a whole; null: it can't be read. */
+    public function picture(Asset $asset): ?Looks
+    {
+        $vector = DB::table('picture_looks')->where('asset_id', $asset->id)->value('vector');
+        if (is_string($vector)) {
+            return $vector === '' ? null : Looks::unpack($vector);
+        }
+        $looks = $this->seen($asset);
+        DB::table('picture_looks')->insertOrIgnore([['asset_id' => $asset->id, 'vector' => $looks?->pack() ?? '']]);
+
+        return $looks;
+    }
+
+    private function seen(Asset $asset): ?Looks
+    {
+        try {
+            $thumb = OpenPicture::of($this->views->file($asset, 'thumb'), PictureFormat::Jpeg, $asset->width);
+            $swatch = $thumb->swatch($thumb->whole());
+        } catch (RefusedFile $e) {
+            report($e);
+
+            return null;
+        }
+
+        return $swatch === null ? null : Looks::ofPicture($swatch);
     }
 
     private function open(Asset $asset, ?int $place): ?OpenPicture

@@ -43,6 +43,20 @@ final class Assignment extends Model
         return $this->hasMany(Turn::class);
     }
 
+    /** Whether its queue begins with what models are least sure of. */
+    public function isByDoubt(): bool
+    {
+        return ($this->rules['order'] ?? null) === 'doubt';
+    }
+
+    /** Confidence from which on suggestions count as looked at once a picture has been seen whole; null: a hand confirms each. */
+    public function sureFrom(): ?float
+    {
+        $sure = $this->rules['sure'] ?? null;
+
+        return is_int($sure) || is_float($sure) ? (float) $sure : null;
+    }
+
     public function route(): Route
     {
         return Route::of(array_values($this->stations->map(static fn (Station $station): Rules => $station->value())->all()));

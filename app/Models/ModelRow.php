@@ -11,6 +11,7 @@ use Skeno\Core\Inference\Card;
 use Skeno\Core\Inference\Knows;
 use Skeno\Core\InvalidValue;
 use Skeno\Core\Learn\LearnedKind;
+use Skeno\Core\Learn\Then;
 
 /**
  * A model a project may ask for suggestions.
@@ -67,6 +68,11 @@ final class ModelRow extends Model
             array_push($nodes, ...(is_array($of) ? array_filter($of, is_string(...)) : []));
         }
 
-        return new Knows($learned->has('classes') ? $learned->strings('classes') : [], array_values(array_unique($nodes)));
+        $classes = $learned->has('classes') ? array_values($learned->strings('classes')) : [];
+        if ($this->learns() === LearnedKind::Looks) {
+            return new Knows([], [], $learned->has('tags') ? array_values($learned->strings('tags')) : [], Then::aboutPictures($classes));
+        }
+
+        return new Knows($classes, array_values(array_unique($nodes)));
     }
 }

@@ -18,7 +18,7 @@ use Illuminate\Database\Eloquent\Relations\HasMany;
  * @property bool $require_seen whether all of a picture must have been on the screen before it is submitted or accepted
  * @property float $seen_zoom px of the screen a px of the picture must have for that
  * @property bool $slip_guard whether a class that does not fit the looks of an object is doubted at the pointer
- * @property ?array{model: int, classes: array<string, string>, from: float|int, then: int|string|null} $model_stage the model new pictures are asked of before a labeller sees them
+ * @property ?array{model: int, classes: array<string, string>, nodes?: array<string, array<string, string>>, tags?: array<string, string>, from: float|int, then: int|string|null} $model_stage the model new pictures are asked of before a labeller sees them
  * @property ?\Carbon\CarbonImmutable $looks_asked_at since when a worker has been asked to look at what is new
  */
 final class Project extends Model

@@ -18,12 +18,12 @@ use Illuminate\Database\Eloquent\Relations\BelongsTo;
  * @property string $model its name
  * @property ?int $model_id
  * @property ?int $version_id of a learned model: the version that was asked
- * @property array<string, mixed> $wish `{classes: {theirs: key}, from, own: {key: from}, stays, then}`
+ * @property array<string, mixed> $wish `{classes: {theirs: key}, nodes: {class: {theirs: node}}, tags: {theirs: key}, from, own: {key: from}, stays, then}`
  * @property list<int> $items ids, in the order they are done; empty once it has ended
  * @property string $state waiting, working, paused, done, failed, cancelled or taken_back
  * @property int $done
  * @property int $total
- * @property array<string, mixed> $report `{things, with, without, kept, failed: [{item, reason}], failed_count}`
+ * @property array<string, mixed> $report `{things, said, with, without, kept, failed: [{item, reason}], failed_count}`
  * @property string $error
  * @property ?CarbonImmutable $created_at
  * @property Project $project

@@ -17,7 +17,7 @@ use Illuminate\Database\Eloquent\Relations\BelongsTo;
  * @property ?int $version_id
  * @property ?int $created_by
  * @property string $model its name
- * @property array<string, mixed> $wish `{classes, from, then}`
+ * @property array<string, mixed> $wish `{classes, nodes, tags, from, then}`
  * @property list<int> $items
  * @property string $state waiting, working, done, failed or cancelled
  * @property int $done

@@ -27,6 +27,7 @@ use Skeno\Core\Workflow\TurnState;
  * @property Stage $stage
  * @property int $pass which of several people who label the same item, from 1
  * @property int $round from 1
+ * @property int $place where it comes in its queue, before the order in which items came in
  * @property bool $followed a later round has taken its place
  * @property bool $beside a pass over accepted labels, which stand as they are until it is accepted itself
  * @property TurnState $state

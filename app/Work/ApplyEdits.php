@@ -14,6 +14,7 @@ use App\Items\SaidShape;
 use App\Models\Layer;
 use App\Models\MarkRow;
 use App\Models\Project;
+use App\Models\SuggestedWord;
 use App\Models\Turn;
 use Carbon\CarbonImmutable;
 use Illuminate\Support\Facades\DB;
@@ -407,6 +408,8 @@ final class ApplyEdits
     private function offered(Desk $desk, string $id, string $field): string
     {
         return MarkRow::query()->where('item_id', $desk->item->id)->where('layer', LayerKind::Suggestion)->whereKey($id)->first()->id
+            // nothing but a mark is confirmed by a mark; what is found wrong may be a word too
+            ?? ($field === 'mark' ? SuggestedWord::query()->where('item_id', $desk->item->id)->whereKey($id)->first()?->id : null)
             ?? throw InvalidValue::at($field, $id, 'a suggestion on this item');
     }
 

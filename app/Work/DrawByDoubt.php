@@ -6,7 +6,6 @@ namespace App\Work;
 
 use App\Support\Refusal;
 use Illuminate\Support\Facades\DB;
-use Skeno\Core\Marks\LayerKind;
 
 /** Draws items by what a model is unsure of: those on which most of what it suggested is neither sure nor out of the question. */
 final class DrawByDoubt
@@ -21,9 +20,7 @@ final class DrawByDoubt
     {
         $doubts = [];
         foreach (array_chunk($pool, 1000) as $some) {
-            // a suggestion at one half is a whole doubt, one at 0 or 1 is none
-            $doubts += DB::table('marks')->whereIntegerInRaw('item_id', $some)->where('layer', LayerKind::Suggestion->value)->whereNull('deleted_at')->whereNotNull('confidence')->groupBy('item_id')
-                ->selectRaw('item_id, sum(1 - abs(2 * confidence - 1)) as doubt')->pluck('doubt', 'item_id')->all();
+            $doubts += DB::table('items')->whereIntegerInRaw('id', $some)->whereNotNull('doubt')->pluck('doubt', 'id')->all();
         }
         if ($doubts === []) {
             throw Refusal::because('not_suggested', 'no model has suggested anything on these items yet: run one over them first');

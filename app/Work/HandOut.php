@@ -4,6 +4,7 @@ declare(strict_types=1);
 
 namespace App\Work;
 
+use App\Items\Doubts;
 use App\Items\ItemStates;
 use App\Models\Assignment;
 use App\Models\Item;
@@ -17,6 +18,7 @@ use Closure;
 use Illuminate\Database\Query\Builder;
 use Illuminate\Support\Facades\DB;
 use Skeno\Core\Fields;
+use Skeno\Core\Inference\SeenWhole;
 use Skeno\Core\InvalidValue;
 use Skeno\Core\Marks\LayerKind;
 use Skeno\Core\People\Ability;
@@ -120,7 +122,8 @@ final class HandOut
     }
 
     /**
-     * Reads the sentence and hands out: also `{labellers, reviewers, experts?, overlap?, share?, again?, note?, priority?}`.
+     * Reads the sentence and hands out: also `{labellers, reviewers, experts?, overlap?, share?, again?, note?, priority?,
+     * order?: came|doubt, sure?}`; sure: confidence from which on suggestions count as looked at once a picture has been seen whole.
      *
      * @param  (callable(Assignment, non-empty-list<int>, bool): mixed)|null  $turns  makes the turns (of items, or only those nobody has meanwhile), or leaves them
      *                                                                            to a job; in the transaction that makes the assignment, so that there is never one without the other
@@ -149,6 +152,14 @@ final class HandOut
         if ($again === self::ON_TOP && $overlap > 1) {
             throw InvalidValue::at('again', $again, self::BLIND.', since several people can\'t all work on top of the same labels');
         }
+        $order = $in->optionalString('order', 10) ?? 'came';
+        if (! in_array($order, ['came', 'doubt'], true)) {
+            throw InvalidValue::at('order', $order, 'came or doubt');
+        }
+        $sure = $in->optionalNumber('sure');
+        if ($sure !== null) {
+            new SeenWhole($sure);
+        }
         $items = $this->items($project, $in);
         if ($items === []) {
             throw Refusal::because('no_items', 'no item fits; nothing was handed out');
@@ -161,13 +172,13 @@ final class HandOut
         $turns ??= $this->turns(...);
         $onlyNew = ($in->optionalString('pool', 10) ?? 'new') === 'new';
 
-        return DB::transaction(static function () use ($project, $by, $in, $stations, $again, $items, $onlyNew, $turns): Assignment {
+        return DB::transaction(static function () use ($project, $by, $in, $stations, $again, $order, $sure, $items, $onlyNew, $turns): Assignment {
             $assignment = Assignment::query()->create([
                 'project_id' => $project->id,
                 'created_by' => $by->id,
                 'note' => $in->optionalString('note') ?? '',
                 'priority' => $in->optionalInt('priority', -10, 10) ?? 0,
-                'rules' => ['sets' => $in->strings('sets'), 'pool' => $in->optionalString('pool') ?? 'new', 'choose' => $in->optionalString('choose') ?? 'all', 'count' => $in->optionalInt('count'), 'seed' => $in->optionalInt('seed'), 'again' => $again],
+                'rules' => ['sets' => $in->strings('sets'), 'pool' => $in->optionalString('pool') ?? 'new', 'choose' => $in->optionalString('choose') ?? 'all', 'count' => $in->optionalInt('count'), 'seed' => $in->optionalInt('seed'), 'again' => $again, 'order' => $order, 'sure' => $sure],
             ])->refresh();
             self::stations($assignment, $stations);
             $turns($assignment, $items, $onlyNew);
@@ -209,6 +220,9 @@ final class HandOut
         for ($pass = 1; $pass <= $station->overlap; $pass++) {
             $this->insert($assignment, $station, $others, $station->overlap > 1 ? LayerKind::Blind : LayerKind::Agreed, $pass, false);
             $this->insert($assignment, $station, $accepted, $beside, $pass, true);
+        }
+        if ($assignment->isByDoubt()) {
+            Doubts::order($assignment, array_values(array_map(intval(...), $ids)));
         }
         ItemStates::refresh(array_values(array_map(intval(...), $states->keys()->all())));
     }

@@ -76,7 +76,7 @@ final class Moves
     {
         $next = Turn::query()->create([
             'project_id' => $returned->project_id, 'item_id' => $returned->item_id, 'assignment_id' => $returned->assignment_id, 'station_id' => $returned->station_id, 'layer_id' => $returned->layer_id,
-            'stage' => $returned->stage, 'pass' => $returned->pass, 'round' => $returned->round + 1, 'beside' => $returned->beside, 'state' => TurnState::Waiting, 'user_id' => $returned->user_id,
+            'stage' => $returned->stage, 'pass' => $returned->pass, 'round' => $returned->round + 1, 'beside' => $returned->beside, 'state' => TurnState::Waiting, 'user_id' => $returned->user_id, 'place' => $returned->place,
         ])->refresh();
         Turn::query()->where('item_id', $returned->item_id)->where('assignment_id', $returned->assignment_id)->where('pass', $returned->pass)->where('round', $returned->round)->update(['followed' => true]);
         ItemStates::refresh([$returned->item_id]);

@@ -10,6 +10,7 @@ use App\Items\ItemShape;
 use App\Items\Keys;
 use App\Items\MarkShape;
 use App\Items\SaidShape;
+use App\Items\Suggested;
 use App\Models\DecisionRow;
 use App\Models\HandbookVersion;
 use App\Models\MarkRow;
@@ -18,7 +19,6 @@ use App\Models\Proposal;
 use App\Models\Turn;
 use App\Models\User;
 use Skeno\Core\Marks\Finding;
-use Skeno\Core\Marks\LayerKind;
 use Skeno\Core\Workflow\TurnState;
 
 /** Everything the bench needs to open an item, in one answer. */
@@ -39,10 +39,7 @@ final class Packet
         $work = $turn->stage->decides() ? Stations::work($turn) : [$turn];
         $chain = $turn->chain()->where(static fn ($query) => $query->where('pass', $turn->pass)->orWhere('stage', '!=', 'label'))->pluck('id')->all();
         $marks = MarkRow::query()->where('layer_id', $turn->layer_id)->whereNull('deleted_at')->orderBy('id')->get();
-        $suggestions = MarkRow::query()->where('item_id', $item->id)->where('layer', LayerKind::Suggestion)->whereNull('deleted_at')
-            // what stands for it here is a mark, and what was found wrong is not offered again
-            ->whereNotExists(static fn ($confirmed) => $confirmed->from('marks as confirmed')->whereColumn('confirmed.suggestion_id', 'marks.id')->where('confirmed.layer_id', $turn->layer_id)->whereNull('confirmed.deleted_at'))
-            ->whereNotExists(static fn ($dropped) => $dropped->from('suggestion_drops')->whereColumn('suggestion_drops.suggestion_id', 'marks.id')->where('suggestion_drops.layer_id', $turn->layer_id))->orderBy('id')->get();
+        $suggestions = Suggested::marks($item->id, $turn->layer_id);
         $people = User::query()->whereIn('id', [...$marks->pluck('author_id')->filter()->unique()->all(), ...array_filter(array_column($work, 'user_id')), ...array_filter([$turn->user_id])])->orderBy('name')->get()->keyBy('id');
         $person = static fn (?int $id): ?array => $id === null || ! $people->has($id) ? null : ['id' => $id, 'name' => $people[$id]->name];
         $authors = $marks->pluck('author_id')->filter()->unique()->all();
@@ -71,6 +68,8 @@ final class Packet
             'keys' => $item->places() === null ? [] : Keys::shapes($turn->layer->id),
             'said' => SaidShape::of($turn->layer),
             'suggestions' => array_values($suggestions->map(MarkShape::of(...))->all()),
+            'sure_from' => $turn->stage->decides() || $item->places() !== null ? null : $turn->assignment?->sureFrom(),
+            'suggested_words' => Suggested::words($item->id, $turn->layer_id, $codebook->codebook()),
             'people' => array_values($people->whereIn('id', $authors)->map(static fn (User $user): array => ['id' => $user->id, 'name' => $user->name])->all()),
             'pins' => Pin::query()->whereIn('turn_id', $chain)->orderBy('id')->get()->map(static fn (Pin $pin): array => ['id' => $pin->id, 'x' => $pin->x, 'y' => $pin->y, 'place' => $pin->place, 'mark' => $pin->mark_id, 'text' => $pin->text, 'turn_id' => $pin->turn_id, 'mine' => $pin->author_id === $me])->all(),
             'decisions' => DecisionRow::query()->whereIn('turn_id', $chain)->whereNull('taken_back_at')->with('reviewer')->orderBy('id')->get()->map(static fn (DecisionRow $row): array => ['decision' => $row->decision->value, 'reason' => $row->reason, 'by' => $row->reviewer->name ?? '', 'at' => $row->created_at->toIso8601ZuluString()])->all(),

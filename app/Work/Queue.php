@@ -21,7 +21,7 @@ final class Queue
     private const FOUND = 60;
 
     /**
-     * The turns of the same assignment a person can go to, in the order in which the items came in: their own and those that wait;
+     * The turns of the same assignment a person can go to, in the order of the queue: their own and those that wait;
      * for a reviewer those that are submitted.
      *
      * @return array{place: int, total: int, done: int, data: list<array<string, mixed>>}
@@ -29,8 +29,8 @@ final class Queue
     public function around(Actor $actor, Turn $turn): array
     {
         [$query, $reviewing] = $this->reachable($actor, $turn);
-        $side = static fn (string $than, string $order): array => (clone $query)->whereRaw("(turns.item_id, turns.id) {$than} (?, ?)", [$turn->item_id, $turn->id])->orderBy('turns.item_id', $order)->orderBy('turns.id', $order)->limit(self::EACH_SIDE)->with(['item.asset', 'item.set'])->get()->all();
-        $before = (clone $query)->whereRaw('(turns.item_id, turns.id) < (?, ?)', [$turn->item_id, $turn->id])->count();
+        $side = static fn (string $than, string $order): array => (clone $query)->whereRaw("(turns.place, turns.item_id, turns.id) {$than} (?, ?, ?)", [$turn->place, $turn->item_id, $turn->id])->orderBy('turns.place', $order)->orderBy('turns.item_id', $order)->orderBy('turns.id', $order)->limit(self::EACH_SIDE)->with(['item.asset', 'item.set'])->get()->all();
+        $before = (clone $query)->whereRaw('(turns.place, turns.item_id, turns.id) < (?, ?, ?)', [$turn->place, $turn->item_id, $turn->id])->count();
         $total = (clone $query)->count();
         // the turn itself is in its ribbon, also while it is somebody else's
         $isIn = (clone $query)->whereKey($turn->id)->exists();
@@ -56,7 +56,7 @@ final class Queue
     {
         [$query] = $this->reachable($actor, $turn);
         // the whole queue once, in its order: from it come the total, the places, and which turn a number means
-        $queue = self::column((clone $query)->orderBy('turns.item_id')->orderBy('turns.id')->select('turns.id'));
+        $queue = self::column((clone $query)->orderBy('turns.place')->orderBy('turns.item_id')->orderBy('turns.id')->select('turns.id'));
         $matching = (clone $query)->join('items', 'items.id', '=', 'turns.item_id');
         match ($sort) {
             'state' => $matching->orderBy('turns.state'),

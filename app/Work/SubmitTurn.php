@@ -17,25 +17,28 @@ use Skeno\Core\Workflow\TurnState;
 /** Takes labelled work in, and gives it back to who submitted it as long as nobody has looked at it. */
 final class SubmitTurn
 {
-    public function __construct(private readonly Checks $checks)
+    public function __construct(private readonly Checks $checks, private readonly CountAsSeen $seen)
     {
     }
 
     /**
      * @param  bool  $nothing  the person says that nothing is there to label
      * @param  bool  $anyway  submit in spite of doubts (never in spite of findings that stop)
+     * @return array{turn: Turn, counted: int} counted: suggestions that became labels because the picture was seen whole
      */
-    public function submit(Actor $actor, Turn $turn, bool $nothing, bool $anyway): Turn
+    public function submit(Actor $actor, Turn $turn, bool $nothing, bool $anyway): array
     {
         // reading the picture takes its time, so it is done before anything is locked
         $air = $nothing || $anyway ? [] : $this->checks->air($turn);
 
-        return DB::transaction(function () use ($actor, $turn, $nothing, $anyway, $air): Turn {
+        return DB::transaction(function () use ($actor, $turn, $nothing, $anyway, $air): array {
             Codebooks::mustBeSteady($turn->project_id);
             $turn = self::resumed($actor, $turn->refresh());
             $next = $turn->assignment?->after(Stage::Label, $turn->item_id);
             $submitted = $turn->value()->submit($actor->user->id, $next !== null);
             Seen::mustBeAll($turn->project, $turn->item, $actor);
+            // who says that nothing is there has decided about all of them
+            $counted = $nothing ? 0 : ($this->seen)($actor, $turn);
             $this->checks->mustBeComplete($turn, $nothing, $anyway, $air);
             $turn = Moves::to($turn, $submitted, ['submitted_at' => now(), 'reopened_because' => '', 'decided_at' => $submitted->state === TurnState::Accepted ? now() : null]);
             Layers::sayNothing($turn->layer, $nothing);
@@ -46,7 +49,7 @@ final class SubmitTurn
             }
             LookAtObjects::ask($turn->project_id);
 
-            return $turn;
+            return ['turn' => $turn, 'counted' => $counted];
         });
     }
 

@@ -78,11 +78,11 @@ final class TakeTurn
         if ($after->station_id === null) {
             return null;
         }
-        $next = static fn (Builder $turns): ?Turn => $turns->whereRaw('(turns.item_id, turns.id) > (?, ?)', [$after->item_id, $after->id])->whereNotIn('turns.id', $holding)->orderBy('turns.item_id')->orderBy('turns.id')->first();
+        $next = static fn (Builder $turns): ?Turn => $turns->whereRaw('(turns.place, turns.item_id, turns.id) > (?, ?, ?)', [$after->place, $after->item_id, $after->id])->whereNotIn('turns.id', $holding)->orderBy('turns.place')->orderBy('turns.item_id')->orderBy('turns.id')->first();
         $open = $next(Turn::present($project->id, $after->station_id)->where('turns.user_id', $actor->user->id)->where('turns.state', TurnState::Open));
         $waiting = Stations::isAt($actor, $after) ? $next(Stations::waiting($actor, $project, $after->station_id, $after->stage->decides())) : null;
 
-        return $open === null || ($waiting !== null && [$waiting->item_id, $waiting->id] < [$open->item_id, $open->id]) ? $waiting : $open;
+        return $open === null || ($waiting !== null && [$waiting->place, $waiting->item_id, $waiting->id] < [$open->place, $open->item_id, $open->id]) ? $waiting : $open;
     }
 
     /** @param  \Closure(): ?Turn  $find */
@@ -104,7 +104,7 @@ final class TakeTurn
         foreach ([true, false] as $known) {
             foreach ($stations as $station) {
                 $turn = Stations::waiting($actor, $project, $station, $deciding)->whereNotIn('turns.id', $holding)
-                    ->when($known, static fn (Builder $query): Builder => $query->where('turns.last_user_id', $actor->user->id))->orderBy('turns.id')->first();
+                    ->when($known, static fn (Builder $query): Builder => $query->where('turns.last_user_id', $actor->user->id))->orderBy('turns.place')->orderBy('turns.id')->first();
                 if ($turn !== null) {
                     return $turn;
                 }

@@ -25,6 +25,7 @@ use Imagick;
 use ImagickDraw;
 use PHPUnit\Framework\Attributes\DataProvider;
 use Skeno\Core\Imaging\Colours;
+use Skeno\Core\Inference\Mapping;
 use Skeno\Core\InvalidValue;
 use Skeno\Core\People\Role;
 use Symfony\Component\Process\Process;
@@ -164,7 +165,7 @@ final class HelpTest extends TestCase
         $model = $this->model($this->serve('stand-ins/serve.php'));
         $runs = app(Runs::class);
         $do = function (string $stays) use ($runs, $model, $item): array {
-            $run = $runs->begin($this->project, $model, null, ['apple' => 'apple'], 0.5, [], $stays, [$item->id]);
+            $run = $runs->begin($this->project, $model, null, new Mapping(['apple' => 'apple']), 0.5, [], $stays, [$item->id]);
 
             return $run->refresh()->report;
         };
@@ -178,7 +179,7 @@ final class HelpTest extends TestCase
         self::assertEquals(['left' => 1, 'things' => 0], array_intersect_key($do('without'), ['left' => 1, 'things' => 1]));
         foreach ([[[], 'classes'], [['pear' => 'apple'], 'classes'], [['apple' => 'moth'], 'classes']] as [$classes, $field]) {
             try {
-                $runs->begin($this->project, $model, null, $classes, 0.5, [], 'beside', [$item->id]);
+                $runs->begin($this->project, $model, null, new Mapping($classes), 0.5, [], 'beside', [$item->id]);
                 self::fail('it ran');
             } catch (InvalidValue $e) {
                 self::assertSame($field, $e->field);
@@ -191,7 +192,7 @@ final class HelpTest extends TestCase
         $items = array_map(fn (int $i): int => $this->orchard("p{$i}.png", [[150, 100 + 20 * $i]])->id, range(0, 3));
         $model = $this->model($this->serve('stand-ins/serve.php'));
         $runs = app(Runs::class);
-        $run = $runs->begin($this->project, $model, null, ['apple' => 'apple'], 0.5, [], 'beside', $items, queued: false);
+        $run = $runs->begin($this->project, $model, null, new Mapping(['apple' => 'apple']), 0.5, [], 'beside', $items, queued: false);
         // paused after the second: the job ends, nothing is lost, and it goes on from there
         Run::saved(static function (Run $row): void {
             if ($row->done === 2) {
@@ -211,7 +212,7 @@ final class HelpTest extends TestCase
             self::assertSame('not_paused', $e->reason);
         }
         // two that work on one: the second notices
-        $run = $runs->begin($this->project, $model, null, ['apple' => 'apple'], 0.5, [], 'beside', $items, queued: false);
+        $run = $runs->begin($this->project, $model, null, new Mapping(['apple' => 'apple']), 0.5, [], 'beside', $items, queued: false);
         $stale = Run::query()->with(['project', 'asked.endpoint'])->findOrFail($run->id);
         DB::table('runs')->where('id', $run->id)->update(['done' => 1]);
         $this->expectException(Cancelled::class);
@@ -224,7 +225,7 @@ final class HelpTest extends TestCase
     {
         $item = $this->orchard('a.png', [[150, 120]]);
         $model = $this->model($this->serve('tests/fixtures/lying-model.php'), $remote);
-        $run = app(Runs::class)->begin($this->project, $model, null, ['apple' => 'apple'], 0.5, [], 'beside', [$item->id])->refresh();
+        $run = app(Runs::class)->begin($this->project, $model, null, new Mapping(['apple' => 'apple']), 0.5, [], 'beside', [$item->id])->refresh();
         self::assertSame(['done', 1, 0], [$run->state, $run->report['failed_count'], $run->report['things']]);
         self::assertSame('a.png', $run->report['failed'][0]['item']);
         self::assertStringContainsString($says, $run->report['failed'][0]['reason']);
@@ -248,7 +249,7 @@ final class HelpTest extends TestCase
         $items = array_map(fn (int $i): int => $this->orchard("p{$i}.png", [[150, 100 + 20 * $i]])->id, range(0, 5));
         $model = $this->model('http://127.0.0.1:1');
         $runs = app(Runs::class);
-        $run = $runs->begin($this->project, $model, null, ['apple' => 'apple'], 0.5, [], 'beside', $items, queued: false);
+        $run = $runs->begin($this->project, $model, null, new Mapping(['apple' => 'apple']), 0.5, [], 'beside', $items, queued: false);
         $job = new RunModel($run->id);
         try {
             $job->handle($runs);
@@ -300,7 +301,7 @@ final class HelpTest extends TestCase
         $port = parse_url($this->serve('stand-ins/serve.php'), PHP_URL_PORT);
         $model = $this->model("http://model.invalid:{$port}");
         $found = app(CallModel::class)->find($model, static fn (int $w, int $h): Colours => Colours::of($w, $h, str_repeat("\0", 3 * $w * $h)), 640, 480);
-        self::assertSame([], $found['things']);
+        self::assertSame([], $found->things);
         self::assertSame(1, $asked);
     }
 
@@ -325,7 +326,7 @@ final class HelpTest extends TestCase
         $endpoint = $this->api($owner, 'post', '/endpoints', ['address' => $address, 'private' => true])->assertOk()->json('data.0.id');
         $this->api($ines, 'post', "{$base}/models", ['card' => ['skeno' => 'card/1', 'name' => 'x']] + $connect)->assertStatus(422);
         $model = $this->api($ines, 'post', "{$base}/models", $connect)->assertStatus(201)->json();
-        self::assertSame([['apple' => 'apple'], $address], [$model['alike'], $model['address']]);
+        self::assertSame([['classes' => ['apple' => 'apple'], 'nodes' => [], 'tags' => []], $address], [$model['alike'], $model['address']]);
         self::assertSame([$model], $this->api($ines, 'get', "{$base}/models")->assertOk()->json('data'));
         self::assertSame(['boxes', 'scores', 'classes'], array_column($this->api($ines, 'post', "{$base}/models/{$model['id']}/check")->assertOk()->json('outputs'), 'name'));
         $try = $this->api($ines, 'post', "{$base}/models/{$model['id']}/try", ['item' => $item->id, 'classes' => ['apple' => 'apple']])->assertOk()->json();

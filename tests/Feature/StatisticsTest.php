@@ -45,8 +45,9 @@ final class StatisticsTest extends TestCase
     {
         yield 'leases that ran out' => ["select 1 from turns where state = 'open' and leased_until <= '2026-01-01' and project_id = 1", 'turns_leased'];
         yield 'what a person holds' => ["select * from turns where followed = 0 and user_id = 3 and state in ('open', 'waiting') and project_id = 1 and stage in ('review', 'expert')", 'turns_held'];
-        yield 'what waits at a station' => ["select * from turns where followed = 0 and station_id = 2 and state = 'waiting' order by id limit 1", 'turns_station_id_state_followed_index'];
-        yield 'a ribbon' => ["select * from turns where followed = 0 and station_id = 2 and (user_id = 3 or (state = 'waiting' and user_id is null)) and (item_id, id) > (5, 5) order by item_id, id limit 30", 'turns_ribbon'];
+        yield 'what waits at a station' => ["select * from turns where followed = 0 and station_id = 2 and state = 'waiting' order by place, id limit 1", 'turns_of_station'];
+        yield 'a ribbon' => ["select * from turns where followed = 0 and station_id = 2 and (user_id = 3 or (state = 'waiting' and user_id is null)) and (place, item_id, id) > (0, 5, 5) order by place, item_id, id limit 30", 'turns_ribbon'];
+        yield 'what was a person\'s own at a station' => ["select * from turns where followed = 0 and station_id = 2 and state = 'waiting' and last_user_id = 3 order by place, id limit 1", 'turns_of_station'];
         yield 'how far an assignment is' => ["select state, count(*) from turns where assignment_id in (1, 2) and stage = 'label' and followed = 0 group by assignment_id, state", 'COVERING INDEX turns_of_assignment'];
         yield 'items with a class' => ["select id from items where project_id = 1 and exists (select 1 from marks where marks.item_id = items.id and marks.layer = 'agreed' and marks.deleted_at is null and class = 'apple')", 'INDEX marks_of_item'];
         yield 'a sheet by oddness' => ["select id from marks where project_id = 1 and layer = 'agreed' and deleted_at is null and class = 'apple' order by oddness desc, id desc limit 60", 'marks_sheet'];

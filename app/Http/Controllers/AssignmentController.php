@@ -12,6 +12,7 @@ use App\Work\HandOut;
 use Illuminate\Http\JsonResponse;
 use Illuminate\Http\Request;
 use Illuminate\Support\Facades\DB;
+use Skeno\Core\Inference\SeenWhole;
 use Skeno\Core\Workflow\Stage;
 use Skeno\Core\Workflow\TurnState;
 
@@ -60,7 +61,12 @@ final class AssignmentController
     {
         $assignment = $this->assignment($request);
         $in = Input::body($request);
-        $assignment->update(['note' => $in->optionalString('note') ?? $assignment->note, 'priority' => $in->optionalInt('priority', -10, 10) ?? $assignment->priority]);
+        $rules = $assignment->rules;
+        if (array_key_exists('sure', $in->all())) {
+            $rules['sure'] = $in->optionalNumber('sure');
+            $rules['sure'] === null || new SeenWhole($rules['sure']);
+        }
+        $assignment->update(['rules' => $rules, 'note' => $in->optionalString('note') ?? $assignment->note, 'priority' => $in->optionalInt('priority', -10, 10) ?? $assignment->priority]);
 
         return new JsonResponse($this->shape($assignment));
     }

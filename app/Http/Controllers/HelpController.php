@@ -24,6 +24,8 @@ use Illuminate\Http\JsonResponse;
 use Illuminate\Http\Request;
 use Illuminate\Http\Response;
 use Illuminate\Support\Facades\DB;
+use Skeno\Core\Inference\Mapping;
+use Skeno\Core\Inference\Saying;
 use Skeno\Core\Inference\Suggesting;
 use Skeno\Core\InvalidValue;
 
@@ -69,7 +71,7 @@ final class HelpController
         $project = Input::project($request);
         $models = ModelRow::query()->where('project_id', $project->id)->with('endpoint')->orderBy('name')->get();
 
-        return new JsonResponse(['data' => $models->map(static fn (ModelRow $model): array => self::shape($model, $project))->values()->all(), 'addresses' => self::addresses(), 'stage' => $project->model_stage, 'stage_trouble' => $stage->trouble($project)]);
+        return new JsonResponse(['data' => $models->map(static fn (ModelRow $model): array => self::shape($model, $project))->values()->all(), 'addresses' => self::addresses(), 'stage' => self::stageShape($project), 'stage_trouble' => $stage->trouble($project)]);
     }
 
     public function connect(Request $request): JsonResponse
@@ -100,9 +102,9 @@ final class HelpController
     {
         $project = Input::project($request);
         $in = Input::body($request);
-        $stage->set($project, $this->help->model($project, $in), HelpInput::classes($in), $in->number('from'), $this->help->then($project, $in));
+        $stage->set($project, $this->help->model($project, $in), HelpInput::mapping($in), $in->number('from'), $this->help->then($project, $in));
 
-        return new JsonResponse(['stage' => $project->model_stage]);
+        return new JsonResponse(['stage' => self::stageShape($project)]);
     }
 
     public function unstage(Request $request, ModelStage $stage): Response
@@ -132,23 +134,38 @@ final class HelpController
         $in = Input::body($request);
         $item = Item::query()->where('project_id', $project->id)->with(['asset', 'set'])->find($in->int('item', 1)) ?? throw InvalidValue::at('item', $in->raw('item'), 'an item of this project');
         $then = $this->help->then($project, $in);
-        $classes = HelpInput::classes($in);
-        $suggesting = Suggesting::of($project->codebookVersion()->codebook(), $this->models->knows($model, $then), $classes, 0.0);
-        $found = $this->ask->find($model, $item->asset, $then, $classes, null, self::PATIENCE);
+        $mapping = HelpInput::mapping($in);
+        $suggesting = Suggesting::of($project->codebookVersion()->codebook(), $this->models->knows($model, $then), $mapping, 0.0);
+        $found = $this->ask->find($model, $item->asset, $then, $mapping, null, self::PATIENCE);
         $things = [];
-        foreach ($found as $thing) {
+        foreach ($found->things as $thing) {
             $mark = $suggesting->mark($thing, '00000000000000000000000000');
             if ($mark !== null) {
                 $things[] = ['class' => $mark->class, 'kind' => $mark->kind->value, 'geometry' => (object) $mark->geometry->toArray(), 'answers' => (object) array_map(static fn ($answer): array => $answer->toArray(), $mark->answers), 'confidence' => $mark->confidence];
             }
         }
 
-        return new JsonResponse(['item' => ItemShape::of($item), 'things' => $things, 'found' => count($found)]);
+        return new JsonResponse(['item' => ItemShape::of($item), 'things' => $things, 'words' => array_map(static fn (Saying $one): array => ['key' => $one->key, 'answer' => $one->answer?->toArray(), 'confidence' => $one->confidence], $suggesting->sayings($found->told)), 'found' => count($found->things)]);
     }
 
     private function one(Request $request): ModelRow
     {
         return ModelRow::query()->where('project_id', Input::project($request)->id)->with('endpoint')->findOrFail(Input::id($request, 'model'));
+    }
+
+    /** @return array<string, mixed>|null */
+    private static function stageShape(Project $project): ?array
+    {
+        $stage = $project->model_stage;
+
+        return $stage === null ? null : self::mappingShape(Mapping::fromArray($stage)) + $stage;
+    }
+
+    /** @return array{classes: object, nodes: object, tags: object} */
+    private static function mappingShape(Mapping $mapping): array
+    {
+        // an empty map is an object all the same
+        return ['classes' => (object) $mapping->classes, 'nodes' => (object) array_map(static fn (array $nodes): object => (object) $nodes, $mapping->nodes), 'tags' => (object) $mapping->tags];
     }
 
     /** @return list<array{id: int, address: string, private: bool}> */
@@ -161,8 +178,9 @@ final class HelpController
     public static function shape(ModelRow $model, Project $project): array
     {
         $knows = $model->knows();
+        $alike = Mapping::alike($project->codebookVersion()->codebook(), $knows);
         $learned = $model->learns() === null ? [] : ['versions' => ModelVersion::query()->select(ModelVersion::COLUMNS)->where('model_id', $model->id)->orderByDesc('number')->limit(20)->get()->map(static fn (ModelVersion $version): array => LearnController::shape($version, $model))->values()->all()];
 
-        return ['id' => $model->id, 'name' => $model->name, 'kind' => $model->kind, 'about' => $model->learns() === null ? $model->card()->about : '', 'address' => $model->endpoint?->address, 'remote' => $model->remote, 'classes' => $knows->classes, 'nodes' => $knows->nodes, 'alike' => (object) Suggesting::alike($project->codebookVersion()->codebook(), $knows), 'card' => (object) $model->card, 'version' => $model->version_id] + $learned + ['versions' => []];
+        return ['id' => $model->id, 'name' => $model->name, 'kind' => $model->kind, 'about' => $model->learns() === null ? $model->card()->about : '', 'address' => $model->endpoint?->address, 'remote' => $model->remote, 'classes' => $knows->classes, 'nodes' => $knows->nodes, 'tags' => $knows->tags, 'questions' => $knows->questions, 'alike' => self::mappingShape($alike), 'card' => (object) $model->card, 'version' => $model->version_id] + $learned + ['versions' => []];
     }
 }

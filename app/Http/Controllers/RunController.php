@@ -38,7 +38,7 @@ final class RunController
             $own[(string) $class] = is_int($least) || is_float($least) ? (float) $least : throw InvalidValue::at("own.{$class}", $least, '0 to 1');
         }
         $items = $find($project, array_values($in->has('conditions') ? $in->strings('conditions') : []))->ids();
-        $run = $this->runs->begin($project, $this->help->model($project, $in), Input::actor($request)->user, HelpInput::classes($in), $in->number('from'), $own, $in->string('stays', 20), $items, $this->help->then($project, $in));
+        $run = $this->runs->begin($project, $this->help->model($project, $in), Input::actor($request)->user, HelpInput::mapping($in), $in->number('from'), $own, $in->string('stays', 20), $items, $this->help->then($project, $in));
 
         return new JsonResponse(self::runShape($run), 201);
     }
@@ -86,7 +86,7 @@ final class RunController
     /** @return array<string, mixed> */
     private static function runShape(Run $run): array
     {
-        $report = $run->report + ['things' => 0, 'with' => 0, 'without' => 0, 'left' => 0, 'failed' => [], 'failed_count' => 0];
+        $report = $run->report + ['things' => 0, 'said' => 0, 'with' => 0, 'without' => 0, 'left' => 0, 'failed' => [], 'failed_count' => 0];
 
         return ['id' => $run->id, 'model' => $run->model, 'version' => $run->version_id, 'then' => $run->wish['then'] ?? null, 'state' => $run->state, 'done' => $run->done, 'total' => $run->total, 'from' => (float) ($run->wish['from'] ?? 0), 'stays' => (string) ($run->wish['stays'] ?? ''), 'report' => $report, 'error' => $run->error, 'at' => $run->created_at?->toIso8601ZuluString()];
     }

@@ -33,7 +33,7 @@ final class TrialController
         $project = Input::project($request);
         $in = Input::body($request);
         $items = $find($project, array_values($in->has('conditions') ? $in->strings('conditions') : []))->ids();
-        $trial = $this->trials->begin($project, $this->help->model($project, $in), Input::actor($request)->user, HelpInput::classes($in), $in->number('from'), $items, $this->help->then($project, $in), $in->optionalInt('most', 1, Trials::MOST) ?? 100);
+        $trial = $this->trials->begin($project, $this->help->model($project, $in), Input::actor($request)->user, HelpInput::mapping($in), $in->number('from'), $items, $this->help->then($project, $in), $in->optionalInt('most', 1, Trials::MOST) ?? 100);
 
         return new JsonResponse(self::shape($trial), 201);
     }

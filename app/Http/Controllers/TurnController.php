@@ -100,9 +100,9 @@ final class TurnController
     public function submit(Request $request): JsonResponse
     {
         $in = Input::body($request);
-        $turn = $this->submit->submit(Input::actor($request), VisibleTurn::of($request), $in->bool('nothing'), $in->bool('anyway'));
+        ['turn' => $turn, 'counted' => $counted] = $this->submit->submit(Input::actor($request), VisibleTurn::of($request), $in->bool('nothing'), $in->bool('anyway'));
 
-        return new JsonResponse(['id' => $turn->id, 'state' => $turn->state->value]);
+        return new JsonResponse(['id' => $turn->id, 'state' => $turn->state->value, 'counted' => $counted]);
     }
 
     /** Sets the item aside; the reason is shown to whoever takes it up, and to the manager. */

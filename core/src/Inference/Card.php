@@ -94,7 +94,9 @@ final readonly class Card
 
     public function knows(): Knows
     {
-        return new Knows($this->classes, $this->nodes);
+        $finds = array_intersect(['boxes', 'masks', 'keypoints', 'labels'], array_keys($this->outputs)) !== [];
+
+        return new Knows($finds ? $this->classes : [], $this->nodes, isset($this->outputs['picture_scores']) ? $this->classes : []);
     }
 
     /** @return list<string> names of the tensors that are asked for */

@@ -25,11 +25,10 @@ final class Reading
     /**
      * @param  array<string, Tensor>  $tensors  as they came
      * @param  int  $width  of the picture, $height likewise
-     * @return array{things: list<Found>, tags: array<string, float>} tags: how sure it is of each class for the picture as a whole
      *
      * @throws InvalidValue when the model does not say what its card says it does
      */
-    public static function of(Card $card, array $tensors, int $width, int $height): array
+    public static function of(Card $card, array $tensors, int $width, int $height): Looked
     {
         $placed = $card->placed($width, $height);
         $of = [];
@@ -46,7 +45,7 @@ final class Reading
         }
         $things = isset($of['labels']) ? self::regions($card, $of['labels'], $placed, $width, $height) : [];
 
-        return ['things' => [...$things, ...self::things($card, $of, $placed, $width, $height)], 'tags' => $tags];
+        return new Looked([...$things, ...self::things($card, $of, $placed, $width, $height)], new Told($tags));
     }
 
     /**

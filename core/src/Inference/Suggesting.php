@@ -6,9 +6,11 @@ namespace Skeno\Core\Inference;
 
 use Skeno\Core\Assist\Conversion;
 use Skeno\Core\Codebook\Answer;
+use Skeno\Core\Codebook\Attribute;
 use Skeno\Core\Codebook\Codebook;
 use Skeno\Core\Codebook\LabelClass;
 use Skeno\Core\Codebook\Shape;
+use Skeno\Core\Codebook\Tag;
 use Skeno\Core\Fields;
 use Skeno\Core\Geometry\Flat;
 use Skeno\Core\Geometry\Pose;
@@ -26,45 +28,32 @@ final readonly class Suggesting
     private const SURE = 0.5;
 
     /**
-     * @param  array<string, string>  $classes  keys of the codebook by the model's names; what is not among them is left out
      * @param  array<string, array<string, string>>  $nodes  of each class drawn as a skeleton: keys of its nodes by the model's names
      * @param  float  $from  confidence from which on things are suggested
      * @param  array<string, float>  $own  the same for single classes, by the key of the codebook
      */
-    private function __construct(private Codebook $codebook, public array $classes, public array $nodes, public float $from, public array $own)
+    private function __construct(private Codebook $codebook, public Mapping $mapping, public array $nodes, public float $from, public array $own)
     {
     }
 
     /**
-     * @param  array<string, string>  $classes
      * @param  array<string, float>  $own
      *
-     * @throws InvalidValue when nothing of what the model knows is wanted, or a class is not there
+     * @throws InvalidValue when nothing of what the model knows is wanted, or a name is not there
      */
-    public static function of(Codebook $codebook, Knows $knows, array $classes, float $from = 0.5, array $own = []): self
+    public static function of(Codebook $codebook, Knows $knows, Mapping $mapping, float $from = 0.5, array $own = []): self
     {
-        if ($classes === []) {
-            throw InvalidValue::at('classes', [], 'at least one class of the model that is one of the project; it knows '.implode(', ', $knows->classes));
+        $questions = array_intersect($knows->questions, array_map(static fn (Attribute $one): string => $one->key, $codebook->itemAttributes()));
+        if ($mapping->classes === [] && $mapping->tags === [] && $questions === []) {
+            throw InvalidValue::at('classes', [], 'at least one thing the model knows that is one of the project; it knows '.($knows->words() ?: 'nothing by itself: what only answers questions about objects is chosen as what comes then'));
         }
         if ($from < 0 || $from > 1) {
             throw InvalidValue::at('confidence', $from, '0 to 1');
         }
+        $mapping->check($codebook, $knows);
         $nodes = [];
-        foreach ($classes as $theirs => $key) {
-            if (! in_array($theirs, $knows->classes, true)) {
-                throw InvalidValue::at('classes', $theirs, 'a class of the model: '.implode(', ', $knows->classes));
-            }
-            $class = $codebook->class($key) ?? throw InvalidValue::at('classes', $key, 'the key of a class of this project');
-            $skeleton = $codebook->skeletonOf($class);
-            if ($skeleton !== null) {
-                foreach ($skeleton->nodes as $node) {
-                    foreach ($knows->nodes as $name) {
-                        if (self::same($name, $node->key) || self::same($name, $node->name)) {
-                            $nodes[$key][$name] = $node->key;
-                        }
-                    }
-                }
-            }
+        foreach (array_unique($mapping->classes) as $key) {
+            $nodes[$key] = $mapping->nodes[$key] ?? Mapping::nodesAlike($codebook, $key, $knows);
         }
         foreach ($own as $key => $least) {
             if ($codebook->class($key) === null || $least < 0 || $least > 1) {
@@ -72,28 +61,7 @@ final readonly class Suggesting
             }
         }
 
-        return new self($codebook, $classes, $nodes, $from, $own);
-    }
-
-    /**
-     * Classes of the model that are called like one of the project.
-     *
-     * @return array<string, string> key of the codebook by the model's name
-     */
-    public static function alike(Codebook $codebook, Knows $knows): array
-    {
-        $classes = [];
-        foreach ($knows->classes as $theirs) {
-            foreach ($codebook->classes as $class) {
-                if (self::same($theirs, $class->key) || self::same($theirs, $class->name)) {
-                    $classes[$theirs] = $class->key;
-
-                    break;
-                }
-            }
-        }
-
-        return $classes;
+        return new self($codebook, $mapping, $nodes, $from, $own);
     }
 
     /**
@@ -103,7 +71,7 @@ final readonly class Suggesting
      */
     public function mark(Found $found, string $id): ?Mark
     {
-        $key = $this->classes[$found->class] ?? null;
+        $key = $this->mapping->classes[$found->class] ?? null;
         $class = $key === null ? null : $this->codebook->class($key);
         if ($class === null || $found->confidence < ($this->own[$class->key] ?? $this->from)) {
             return null;
@@ -111,6 +79,49 @@ final readonly class Suggesting
         $shape = $this->shape($found, $class);
 
         return $shape === null ? null : Mark::of($id, $class->key, $shape, $this->answers($found, $class), confidence: round($found->confidence, 4));
+    }
+
+    /**
+     * What is said of the picture as a whole, as suggestions; of tags that exclude each other the surest.
+     *
+     * @return list<Saying> tags in the order of the codebook, then answers
+     */
+    public function sayings(Told $told): array
+    {
+        $sure = [];
+        foreach ($told->tags as $theirs => $confidence) {
+            $key = $this->mapping->tags[$theirs] ?? null;
+            if ($key !== null && $confidence >= $this->from) {
+                $sure[$key] = max($sure[$key] ?? 0.0, $confidence);
+            }
+        }
+        $best = $tags = [];
+        foreach ($this->codebook->tags as $tag) {
+            if (! isset($sure[$tag->key])) {
+                continue;
+            }
+            $group = $tag->group ?? '';
+            if ($group !== '' && isset($best[$group])) {
+                if ($sure[$tag->key] <= $best[$group]) {
+                    continue;
+                }
+                $tags = array_filter($tags, static fn (Tag $other): bool => $other->group !== $group);
+            }
+            if ($group !== '') {
+                $best[$group] = $sure[$tag->key];
+            }
+            $tags[] = $tag;
+        }
+        $sayings = array_map(static fn (Tag $tag): Saying => new Saying($tag->key, null, round($sure[$tag->key], 4)), array_values($tags));
+        foreach ($this->codebook->itemAttributes() as $question) {
+            [$value, $confidence] = $told->answers[$question->key] ?? ['', 0.0];
+            $answer = Answer::of($value);
+            if ($confidence >= max($this->from, self::SURE) && $question->objection($answer) === null) {
+                $sayings[] = new Saying($question->key, $answer, round($confidence, 4));
+            }
+        }
+
+        return $sayings;
     }
 
     /**
@@ -172,13 +183,5 @@ final readonly class Suggesting
         }
 
         return $nodes === [] ? null : Pose::of($nodes);
-    }
-
-    /** Whether two names are one, apart from case and what joins their words. */
-    private static function same(string $a, string $b): bool
-    {
-        $plain = static fn (string $name): string => mb_strtolower((string) preg_replace('/[\s_\-]+/u', '', $name));
-
-        return $plain($a) === $plain($b);
     }
 }

@@ -4,6 +4,7 @@ declare(strict_types=1);
 
 namespace Skeno\Core\Learn;
 
+use Skeno\Core\Inference\Told;
 use Skeno\Core\InvalidValue;
 use Skeno\Core\Quality\Looks;
 
@@ -20,6 +21,9 @@ final readonly class Choices
     private const MOST = 3000;
 
     private const RIDGE = 2.0;
+
+    /** What the options of a yes-no question are called. */
+    private const YES_NO = ['yes' => true, 'no' => false];
 
     /**
      * @param  array<string, array{options: list<string>, one: bool, mean: array<int, float>, by: array<int, float>, weights: array<int, array<int, float>>}>  $questions  by name; one: options exclude each other
@@ -109,6 +113,12 @@ final readonly class Choices
         return array_keys($this->questions);
     }
 
+    /** @return list<string> what may be answered; empty when the question is not known */
+    public function options(string $question): array
+    {
+        return $this->questions[$question]['options'] ?? [];
+    }
+
     public function excludes(string $question): bool
     {
         return $this->questions[$question]['one'] ?? false;
@@ -137,6 +147,34 @@ final readonly class Choices
         arsort($likely);
 
         return $likely;
+    }
+
+    /**
+     * All it can say of a thing that looks so.
+     *
+     * @param  string  $about  what the names of the questions begin with: Then::OF_OBJECT or Then::OF_PICTURE
+     */
+    public function told(string $about, Looks $looks): Told
+    {
+        $tags = $answers = [];
+        foreach (array_keys($this->questions) as $name) {
+            if (! str_starts_with($name, $about)) {
+                continue;
+            }
+            $likely = $this->likely($name, $looks);
+            if (! $this->questions[$name]['one']) {
+                $tags += $likely;
+
+                continue;
+            }
+            foreach ($likely as $option => $sure) {
+                $answers[substr($name, strlen($about))] = [self::YES_NO[$option] ?? (string) $option, $sure];
+
+                break;
+            }
+        }
+
+        return new Told($tags, $answers);
     }
 
     public function pack(): string

@@ -25,8 +25,8 @@ final readonly class Then
 
     public const OF_PICTURE = 'picture:';
 
-    /** What the options of a yes-no question are called. */
-    private const YES_NO = ['yes' => true, 'no' => false];
+    /** The tags of a picture, as one question; no question has such a key. */
+    public const TAGS = self::OF_PICTURE.'#tags';
 
     /**
      * @param  Closure(int, int, int, int, int, int): Colours  $part  a part of the picture in a size: left, top, width, height, columns, rows
@@ -34,6 +34,17 @@ final readonly class Then
      */
     public function __construct(private Closure $part, private int $width, private int $height)
     {
+    }
+
+    /**
+     * How the names of the learned questions about pictures are said: keys of tags and questions.
+     *
+     * @param  list<string>  $questions  names, as Choices has them
+     * @return list<string> keys of questions about the picture
+     */
+    public static function aboutPictures(array $questions): array
+    {
+        return array_values(array_map(static fn (string $name): string => substr($name, strlen(self::OF_PICTURE)), array_filter($questions, static fn (string $name): bool => str_starts_with($name, self::OF_PICTURE) && $name !== self::TAGS)));
     }
 
     /**
@@ -80,17 +91,8 @@ final readonly class Then
         /** @var array<int, int> $values */
         $values = unpack('C*', $bytes);
         $looks = Looks::ofObject(Swatch::of(array_values($values)), $box, $this->width, $this->height);
-        $answers = [];
-        foreach ($learned->questions() as $question) {
-            $likely = str_starts_with($question, self::OF_OBJECT) ? $learned->likely($question, $looks) : [];
-            foreach ($likely as $option => $sure) {
-                $answers[substr($question, strlen(self::OF_OBJECT))] = [self::YES_NO[$option] ?? $option, $sure];
 
-                break;
-            }
-        }
-
-        return $one->saying($answers);
+        return $one->saying($learned->told(self::OF_OBJECT, $looks)->answers);
     }
 
     private function outlined(Found $one, Box $box): Found

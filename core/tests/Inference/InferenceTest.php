@@ -148,7 +148,7 @@ final class InferenceTest extends TestCase
     #[DataProvider('boxes')]
     public function test_boxes_in_every_form_are_the_same_box(array $more, array $numbers): void
     {
-        $found = Reading::of(self::card($more), ['b' => self::tensor('b', [1, 1, 4], $numbers), 's' => self::tensor('s', [1, 1], [0.9]), 'c' => self::tensor('c', [1, 1], [1], DataType::Int64)], 200, 100)['things'];
+        $found = Reading::of(self::card($more), ['b' => self::tensor('b', [1, 1, 4], $numbers), 's' => self::tensor('s', [1, 1], [0.9]), 'c' => self::tensor('c', [1, 1], [1], DataType::Int64)], 200, 100)->things;
         self::assertEquals([new Found('pear', 0.9, [Box::of(20, 10, 40, 30)])], $found);
     }
 
@@ -165,7 +165,7 @@ final class InferenceTest extends TestCase
     public function test_the_surest_come_first_and_what_lies_beside_the_picture_or_is_unsure_is_none(): void
     {
         $boxes = [0, 0, 10, 10, 20, 20, 60, 60, 90, 90, 300, 300, 50, 50, 40, 40, -500, -500, -400, -400];
-        $things = Reading::of(self::card(['input' => ['tensor' => 'i', 'width' => 100, 'height' => 100, 'size' => 'stretch']]), ['b' => self::tensor('b', [5, 4], $boxes), 's' => self::tensor('s', [5], [0.01, 0.5, 0.7, 0.9, 0.9]), 'c' => self::tensor('c', [5], [0, 0, 1, 0, 0])], 100, 100)['things'];
+        $things = Reading::of(self::card(['input' => ['tensor' => 'i', 'width' => 100, 'height' => 100, 'size' => 'stretch']]), ['b' => self::tensor('b', [5, 4], $boxes), 's' => self::tensor('s', [5], [0.01, 0.5, 0.7, 0.9, 0.9]), 'c' => self::tensor('c', [5], [0, 0, 1, 0, 0])], 100, 100)->things;
         self::assertSame([['pear', 0.7], ['apple', 0.5]], array_map(static fn (Found $f): array => [$f->class, $f->confidence], $things));
         self::assertEquals(Box::of(90, 90, 10, 10), $things[0]->shapes[0]);
     }
@@ -179,7 +179,7 @@ final class InferenceTest extends TestCase
             }
         }
         $card = self::card(['outputs' => ['masks' => 'm', 'class_scores' => 'cs', 'keypoints' => 'k'], 'nodes' => ['head', 'tail']]);
-        ['things' => [$thing]] = Reading::of($card, ['m' => self::tensor('m', [1, 10, 10], $grid), 'cs' => self::tensor('cs', [1, 2], [0.2, 0.6]), 'k' => self::tensor('k', [1, 1, 2, 3], [10, 20, 0.9, 30, 40, 0.2])], 100, 100);
+        [$thing] = Reading::of($card, ['m' => self::tensor('m', [1, 10, 10], $grid), 'cs' => self::tensor('cs', [1, 2], [0.2, 0.6]), 'k' => self::tensor('k', [1, 1, 2, 3], [10, 20, 0.9, 30, 40, 0.2])], 100, 100)->things;
         self::assertSame(['pear', 0.6], [$thing->class, $thing->confidence]);
         [$mask, $pose] = $thing->shapes;
         self::assertInstanceOf(Mask::class, $mask);
@@ -197,14 +197,14 @@ final class InferenceTest extends TestCase
             $labels[$k + 5] = 1;
             $labels[$k + 50] = 2;
         }
-        $things = Reading::of(self::card(['outputs' => ['labels' => 'l']]), ['l' => self::tensor('l', [1, 10, 10], $labels, DataType::Uint8)], 100, 100)['things'];
+        $things = Reading::of(self::card(['outputs' => ['labels' => 'l']]), ['l' => self::tensor('l', [1, 10, 10], $labels, DataType::Uint8)], 100, 100)->things;
         self::assertSame(['apple', 'apple', 'pear'], array_map(static fn (Found $f): string => $f->class, $things));
         self::assertEquals([Box::of(10, 10, 20, 20), Box::of(60, 10, 20, 20), Box::of(10, 60, 20, 20)], array_map(static fn (Found $f): Box => $f->shapes[0]->bounds(), $things));
     }
 
     public function test_what_is_said_of_the_whole_picture(): void
     {
-        self::assertSame(['apple' => 0.25, 'pear' => 0.75], Reading::of(self::card(['outputs' => ['picture_scores' => 'p']]), ['p' => self::tensor('p', [1, 2], [0.25, 0.75])], 100, 100)['tags']);
+        self::assertSame(['apple' => 0.25, 'pear' => 0.75], Reading::of(self::card(['outputs' => ['picture_scores' => 'p']]), ['p' => self::tensor('p', [1, 2], [0.25, 0.75])], 100, 100)->told->tags);
     }
 
     /** @param  array<string, Tensor>  $with */

@@ -11,6 +11,7 @@ use Skeno\Core\Imaging\Swatch;
 use Skeno\Core\InvalidValue;
 use Skeno\Core\Learn\Choices;
 use Skeno\Core\Learn\Logistic;
+use Skeno\Core\Learn\Then;
 use Skeno\Core\Quality\Looks;
 
 final class ChoicesTest extends TestCase
@@ -63,6 +64,20 @@ final class ChoicesTest extends TestCase
         self::assertTrue($choices->excludes('ripeness'));
         self::assertFalse($choices->excludes('tags'));
         self::assertSame([], $choices->likely('variety', self::questions(3)['tags']['answers'][0][0]));
+    }
+
+    public function test_what_it_says_of_a_thing_is_told_by_what_it_was_asked_about(): void
+    {
+        ['ripeness' => $ripeness, 'tags' => $tags] = self::questions(1);
+        [$choices] = Choices::learn([Then::OF_OBJECT.'ripeness' => $ripeness, Then::OF_PICTURE.'tags' => $ripeness, Then::TAGS => $tags]);
+        [$looks, $option] = self::questions(2)['ripeness']['answers'][0];
+        $object = $choices->told(Then::OF_OBJECT, $looks);
+        self::assertSame([[], ['ripeness'], $option[0]], [$object->tags, array_keys($object->answers), $object->answers['ripeness'][0]]);
+        $picture = $choices->told(Then::OF_PICTURE, $looks);
+        // a question may be called as the tags are
+        self::assertSame([['wet'], ['tags']], [array_keys($picture->tags), array_keys($picture->answers)]);
+        self::assertSame([['wet'], []], [$choices->options(Then::TAGS), $choices->options('nothing')]);
+        self::assertSame(['tags'], Then::aboutPictures($choices->questions()));
     }
 
     public function test_what_has_too_few_answers_is_left_out_with_the_reason(): void
