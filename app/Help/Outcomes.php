@@ -78,8 +78,8 @@ final class Outcomes
         $dropped = 'exists (select 1 from suggestion_drops d where d.suggestion_id = w.id)';
         $of = DB::query()->fromSub(DB::table('layers')->whereIn('layers.run_id', $runs)->join('suggested_words as w', 'w.layer_id', '=', 'layers.id')->join('layers as a', static fn ($join) => $join->on('a.item_id', '=', 'w.item_id')->where('a.name', LayerKind::Agreed->name()))
             ->selectRaw("{$now} as now, {$meant} as meant, {$dropped} as dropped, {$given} as given, w.deleted_at is null as there"), 'words')
-            ->selectRaw("count(*) as suggested, coalesce(sum(now = meant), 0) as \"right\", coalesce(sum(now is not null and now != meant), 0) as changed, coalesce(sum(now is null and dropped), 0) as dropped,
-                coalesce(sum(now is null and not dropped and there and given), 0) as \"left\", coalesce(sum(now is null and not dropped and there and not given), 0) as open")->first();
+            ->selectRaw('count(*) as suggested, coalesce(sum(now = meant), 0) as "right", coalesce(sum(now is not null and now != meant), 0) as changed, coalesce(sum(now is null and dropped), 0) as dropped,
+                coalesce(sum(now is null and not dropped and there and given), 0) as "left", coalesce(sum(now is null and not dropped and there and not given), 0) as open')->first();
 
         return ['suggested' => (int) ($of->suggested ?? 0), 'right' => (int) ($of->right ?? 0), 'changed' => (int) ($of->changed ?? 0), 'dropped' => (int) ($of->dropped ?? 0), 'left' => (int) ($of->left ?? 0), 'open' => (int) ($of->open ?? 0)];
     }

@@ -4,6 +4,7 @@ declare(strict_types=1);
 
 namespace App\Help;
 
+use App\Items\Layers;
 use App\Models\Item;
 use App\Models\ModelRow;
 use App\Models\Project;
@@ -98,12 +99,14 @@ final class Trials
             $result = ['trial_id' => $trial->id, 'item_id' => $id, 'path' => $item?->path, 'matched' => null, 'failed' => 'it is gone'];
             if ($item !== null && $example !== null) {
                 try {
-                    $found = array_values(array_filter(array_map(static fn (Found $one) => $suggesting->mark($one, '00000000000000000000000000'), $this->ask->find($model, $item->asset, $then, $mapping, $trial->version_id)->things)));
+                    $looked = $this->ask->find($model, $item->asset, $then, $mapping, $trial->version_id);
+                    $found = array_values(array_filter(array_map(static fn (Found $one) => $suggesting->mark($one, '00000000000000000000000000'), $looked->things)));
+                    $words = Matched::ofWords($suggesting->sayings($looked->told), Layers::agreed($id)->said());
                     $matched = Matched::of(
                         array_map(static fn ($mark): array => ['class' => $mark->class, 'confidence' => $mark->confidence ?? 0.0, 'geometry' => $mark->geometry], $found),
                         array_values(array_filter($example->things, static fn (array $thing): bool => isset($judged[$thing['class']]))), $example->unknown, $example->width, $example->height,
                     );
-                    $result = ['matched' => json_encode($matched->toArray(), JSON_THROW_ON_ERROR), 'failed' => ''] + $result;
+                    $result = ['matched' => json_encode($matched->toArray() + ['words' => $words->toArray()], JSON_THROW_ON_ERROR), 'failed' => ''] + $result;
                     $failures = 0;
                 } catch (Refusal|InvalidValue $e) {
                     if (++$failures >= self::GIVES_UP) {
@@ -129,11 +132,11 @@ final class Trials
     /**
      * What came of it, for a confidence.
      *
-     * @return array{from: float, classes: array<string, mixed>, worst: list<array<string, mixed>>, failed: list<array<string, mixed>>, cost: array{there: int, kept: int, moved: int, dropped: int, drawn: int, seconds: float, by_hand: float, an_object: float}}
+     * @return array{from: float, classes: array<string, mixed>, words: array<string, mixed>, worst: list<array<string, mixed>>, failed: list<array<string, mixed>>, cost: array{there: int, kept: int, moved: int, dropped: int, drawn: int, seconds: float, by_hand: float, an_object: float}}
      */
     public function figures(Trial $trial, float $from): array
     {
-        $items = $worst = $failed = [];
+        $items = $words = $worst = $failed = [];
         $cost = ['there' => 0, 'kept' => 0, 'moved' => 0, 'dropped' => 0, 'drawn' => 0];
         $hand = self::byHand($trial->project_id);
         foreach (DB::table('trial_items')->where('trial_id', $trial->id)->orderBy('id')->get() as $row) {
@@ -143,7 +146,9 @@ final class Trials
 
                 continue;
             }
-            $items[] = $matched = Matched::fromArray(json_decode((string) $row->matched, true));
+            $data = json_decode((string) $row->matched, true);
+            $items[] = $matched = Matched::fromArray($data);
+            $words[] = Matched::fromArray($data['words'] ?? []);
             $work = Figures::work($matched, $from);
             $there = array_sum($matched->there);
             foreach ($work as $what => $many) {
@@ -158,7 +163,15 @@ final class Trials
             $classes[$class] = Figures::toArray(Figures::ofClass($items, $class, $from));
         }
 
-        return ['from' => $from, 'classes' => $classes, 'worst' => $worst, 'failed' => $failed, 'cost' => $cost + ['seconds' => self::seconds($cost, $hand), 'by_hand' => round($hand * $cost['there'], 1), 'an_object' => round($hand, 1)]];
+        // what it may say: of tags that are never true and never suggested there is nothing to tell
+        $said = array_values(array_unique([...array_map(static fn (string $tag): string => "tag:{$tag}", array_values($trial->wish['tags'] ?? [])), ...array_merge(...array_map(static fn (Matched $one): array => array_keys($one->found), $words))]));
+        sort($said);
+        $told = [];
+        foreach ($said as $word) {
+            $told[$word] = Figures::toArray(Figures::ofClass($words, $word, $from));
+        }
+
+        return ['from' => $from, 'classes' => $classes, 'words' => $told, 'worst' => $worst, 'failed' => $failed, 'cost' => $cost + ['seconds' => self::seconds($cost, $hand), 'by_hand' => round($hand * $cost['there'], 1), 'an_object' => round($hand, 1)]];
     }
 
     /** @param  array{kept: int, moved: int, dropped: int, drawn: int, there?: int}  $work */

@@ -8,6 +8,7 @@ use App\Access\Actor;
 use App\Help\Learning;
 use App\Help\Outcomes;
 use App\Help\Runs;
+use App\Help\Trials;
 use App\Intake\TakeFiles;
 use App\Items\Doubts;
 use App\Items\Layers;
@@ -158,6 +159,22 @@ final class SuggestedTest extends TestCase
         self::assertSame(3, $runs->takeBack($run->refresh()));
         self::assertSame([[], null], [$this->packet($this->mei)['suggested_words'], $new[0]->refresh()->doubt]);
         self::assertSame(['weather' => ['value' => 'rain']], Layers::agreed($new[0]->id)->answers, 'what was confirmed stays');
+    }
+
+    public function test_a_trial_of_words_says_how_often_they_are_right(): void
+    {
+        $this->accepted(14);
+        $learning = app(Learning::class);
+        $learning->work($learning->begin($this->project, LearnedKind::Looks, queued: false)->load('model'));
+        $model = ModelRow::query()->where('kind', 'looks')->firstOrFail();
+        $all = Item::query()->pluck('id')->map(static fn (mixed $id): int => (int) $id)->all();
+        $trial = app(Trials::class)->begin($this->project, $model, null, new Mapping([], [], ['wet' => 'wet']), 0.5, array_values($all), queued: false);
+        app(Trials::class)->work($trial->load(['project', 'asked']));
+        $shown = $this->api($this->ines, 'get', "/projects/{$this->project->id}/trials/{$trial->id}")->assertOk()->json('figures');
+        self::assertSame([[], ['question:weather', 'tag:wet'], 0], [$shown['classes'], array_keys($shown['words']), $shown['cost']['there']]);
+        self::assertSame($trial->total, $shown['words']['question:weather']['there']);
+        self::assertEqualsWithDelta(1.0, $shown['words']['question:weather']['precision']['value'], 1e-9);
+        self::assertSame([], $shown['failed']);
     }
 
     public function test_items_somebody_has_said_something_of_are_left_out_where_only_words_are_looked_for(): void

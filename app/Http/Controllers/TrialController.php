@@ -65,7 +65,7 @@ final class TrialController
     private static function objects(array $figures): array
     {
         // an empty map is an object all the same
-        return ['classes' => (object) $figures['classes']] + $figures;
+        return ['classes' => (object) $figures['classes'], 'words' => (object) $figures['words']] + $figures;
     }
 
     /** @return array<string, mixed> */

@@ -55,13 +55,16 @@ final readonly class Mapping
             foreach ($codebook->classes as $class) {
                 if (self::same($theirs, $class->key) || self::same($theirs, $class->name)) {
                     $classes[$theirs] = $class->key;
-                    $found = self::nodesAlike($codebook, $class->key, $knows);
-                    if ($found !== []) {
-                        $nodes[$class->key] = $found;
-                    }
 
                     break;
                 }
+            }
+        }
+        // of every class, since a hand may say that it is one the model calls otherwise
+        foreach ($codebook->classes as $class) {
+            $found = self::nodesAlike($codebook, $class->key, $knows);
+            if ($found !== []) {
+                $nodes[$class->key] = $found;
             }
         }
         foreach ($knows->tags as $theirs) {

@@ -36,7 +36,7 @@ final readonly class SeenWhole
         $before = array_map(self::said(...), array_filter($check->item($there, $width, $height, $said), static fn (Finding $finding): bool => $finding->stops));
         while ($taken !== []) {
             $findings = $check->item([...$there, ...$taken], $width, $height, $said);
-            $about = array_flip(array_filter(array_map(static fn (Finding $finding): ?string => $finding->mark, $findings)));
+            $about = array_flip(array_filter(array_map(static fn (Finding $finding): ?string => $finding->mark, $findings), is_string(...)));
             $clean = array_values(array_filter($taken, static fn (Mark $mark): bool => ! isset($about[$mark->id])));
             if (count($clean) === count($taken)) {
                 // what stops the item as a whole, such as too many objects, and did not before

@@ -7,7 +7,9 @@ namespace Skeno\Core\Trial;
 use Skeno\Core\Fields;
 use Skeno\Core\Geometry\Flat;
 use Skeno\Core\Geometry\Geometry;
+use Skeno\Core\Inference\Saying;
 use Skeno\Core\InvalidValue;
+use Skeno\Core\Marks\ItemAnswers;
 
 /** What a model found on one item held against what is truly there, class by class. */
 final readonly class Matched
@@ -72,6 +74,33 @@ final readonly class Matched
         }
 
         return new self($there, $all);
+    }
+
+    /**
+     * What is suggested to be said of an item, held against what is said of it: tags as `tag:KEY`, answers as `question:KEY`. Of a question nobody has
+     * answered nothing is known, while a tag that is not there is not true.
+     *
+     * @param  list<Saying>  $suggested
+     */
+    public static function ofWords(array $suggested, ItemAnswers $truth): self
+    {
+        $there = $found = [];
+        foreach ($truth->tags as $tag) {
+            $there["tag:{$tag}"] = 1;
+        }
+        foreach ($truth->answers as $key => $answer) {
+            $there["question:{$key}"] = 1;
+        }
+        foreach ($suggested as $one) {
+            $answer = $truth->answers[$one->key] ?? null;
+            if ($one->answer !== null && $answer === null) {
+                continue;
+            }
+            $right = $one->answer === null ? in_array($one->key, $truth->tags, true) : $answer !== null && $one->answer->equals($answer);
+            $found[($one->answer === null ? 'tag:' : 'question:').$one->key][] = ['confidence' => $one->confidence ?? 0.0, 'alike' => $right ? 1.0 : 0.0, 'hits' => $right ? (1 << count(self::STEPS)) - 1 : 0];
+        }
+
+        return new self($there, $found);
     }
 
     /** @return array{there: array<string, int>, found: array<string, list<array{confidence: float, alike: float, hits: int}>>} */

@@ -7,11 +7,14 @@ namespace Skeno\Core\Tests\Trial;
 use PHPUnit\Framework\TestCase;
 use Random\Engine\Mt19937;
 use Random\Randomizer;
+use Skeno\Core\Codebook\Answer;
 use Skeno\Core\Geometry\Box;
 use Skeno\Core\Geometry\Ellipse;
 use Skeno\Core\Geometry\Geometry;
 use Skeno\Core\Geometry\Polygon;
 use Skeno\Core\Geometry\Pose;
+use Skeno\Core\Inference\Saying;
+use Skeno\Core\Marks\ItemAnswers;
 use Skeno\Core\Trial\Alike;
 use Skeno\Core\Trial\Figures;
 use Skeno\Core\Trial\Interval;
@@ -149,5 +152,25 @@ final class FiguresTest extends TestCase
         self::assertSame(['kept' => 1, 'moved' => 1, 'dropped' => 1, 'drawn' => 2], Figures::work($matched, 0.5));
         self::assertSame(['kept' => 2, 'moved' => 1, 'dropped' => 1, 'drawn' => 1], Figures::work($matched, 0.2));
         self::assertSame(['kept' => 0, 'moved' => 0, 'dropped' => 0, 'drawn' => 4], Figures::work($matched, 0.95));
+    }
+
+    public function test_words_are_right_or_not_and_of_what_nobody_answered_nothing_is_known(): void
+    {
+        $said = static fn (array $tags, ?string $weather): ItemAnswers => ItemAnswers::of($weather === null ? [] : ['weather' => Answer::of($weather)], $tags);
+        $items = [
+            Matched::ofWords([new Saying('wet', null, 0.9), new Saying('weather', Answer::of('rain'), 0.8)], $said(['wet'], 'rain')),
+            Matched::ofWords([new Saying('wet', null, 0.6), new Saying('weather', Answer::of('rain'), 0.9)], $said(['dusk'], null)),
+            Matched::ofWords([new Saying('weather', Answer::of('rain'), 0.7)], $said(['wet'], 'dry')),
+        ];
+        $of = static function (string $word, float $from) use ($items): array {
+            $figures = Figures::ofClass(array_map(static fn (Matched $one): Matched => Matched::fromArray($one->toArray()), $items), $word, $from);
+
+            return [$figures['there'], $figures['found'], $figures['precision']?->value, $figures['recall']?->value];
+        };
+        self::assertSame([2, 2, 0.5, 0.5], $of('tag:wet', 0.5));
+        self::assertSame([2, 1, 1.0, 0.5], $of('tag:wet', 0.7));
+        self::assertSame([2, 2, 0.5, 0.5], $of('question:weather', 0.5));
+        self::assertSame([2, 1, 1.0, 0.5], $of('question:weather', 0.75));
+        self::assertSame([1, 0, null, 0.0], $of('tag:dusk', 0.5));
     }
 }

@@ -6,6 +6,7 @@
   import type { Opened } from './opened.svelte';
   import Questions from './Questions.svelte';
   import Rows from './Rows.svelte';
+  import { isWord } from './suggestions.svelte';
   import { onMount, tick } from 'svelte';
 
   let { bench, opened, left }: { bench: Bench; opened: Opened; left: () => void } = $props();
@@ -124,11 +125,16 @@
           >
         </div>
       {/if}
+      {#if opened.packet.sure_from !== null && opened.packet.sure_from !== undefined}<p class="soft rule">
+          From <span class="num">{opened.packet.sure_from.toFixed(2)}</span> on they count as looked at once all of the {opened.surface
+            .noun} was seen close up; the others have to be decided.
+        </p>{/if}
       <div role="list" aria-label="suggestions">
         {#each suggestions.list as s (s.id)}<div role="listitem" class="suggested" class:now={suggestions.now?.id === s.id}>
             <button class="which" aria-pressed={suggestions.now?.id === s.id} onclick={() => suggestions.look(s.id)}>
-              <span class="hollow"><Marker marker={words.marker(s.class)} color={words.light(s.class)} /></span>
-              <span>{suggestions.name(s)}</span>
+              {#if isWord(s)}<span class="saying">{suggestions.name(s)}</span>
+              {:else}<span class="hollow"><Marker marker={words.marker(s.mark.class)} color={words.light(s.mark.class)} /></span>
+                <span>{suggestions.name(s)}</span>{/if}
               <span class="num soft">{s.confidence === null ? '' : s.confidence.toFixed(2)}</span>
             </button>
             <button
@@ -220,6 +226,15 @@
   }
   .hollow {
     opacity: 0.6;
+  }
+  .saying {
+    border: 1px dashed var(--edge);
+    border-radius: 4px;
+    padding: 0 6px;
+  }
+  .rule {
+    padding: 0 10px 4px;
+    font-size: 12px;
   }
   .said {
     color: var(--primary);

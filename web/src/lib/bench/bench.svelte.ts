@@ -13,6 +13,19 @@ const codebookKey = (user: number, project: number): string => `codebook-${user}
 /** Time in which a press that was meant for the item before does not act on the one that has just appeared. */
 const FRESH = 250;
 
+/** What became of suggestions nobody had decided when an item was submitted. */
+function leftBehind(counted: number, left: number): string {
+  const taken =
+    counted === 0
+      ? ''
+      : `the whole was seen, so ${counted === 1 ? 'one sure suggestion is a label' : `${counted} sure suggestions are labels`}`;
+  const rest =
+    left <= 0
+      ? ''
+      : `${left === 1 ? 'one suggestion was' : `${left} suggestions were`} left behind there: no ${left === 1 ? 'label' : 'labels'}`;
+  return `${[taken, rest].filter(Boolean).join('; ')}; take it back to ${left > 0 ? 'decide' : 'look again'}`;
+}
+
 /** The bench of one person in one project: which item lies there, which comes next, and the steps an item goes through. */
 export class Bench {
   opened = $state.raw<Opened | null>(null);
@@ -267,10 +280,12 @@ export class Bench {
       const anyway = opened.doubted;
       opened.doubted = false;
       const left = opened.suggestions.list.length;
+      let counted = 0;
       try {
-        await this.#once(opened, () =>
-          ask(api.POST('/projects/{project}/turns/{turn}/submit', { ...opened.path, body: { nothing, anyway } }))
-        );
+        await this.#once(opened, async () => {
+          counted =
+            (await ask(api.POST('/projects/{project}/turns/{turn}/submit', { ...opened.path, body: { nothing, anyway } }))).counted ?? 0;
+        });
       } catch (e) {
         if (e instanceof ApiError && e.code === 'doubts') opened.doubted = true;
         throw e;
@@ -278,8 +293,7 @@ export class Bench {
       this.lastSubmitted = turn;
       await this.#goOn(opened);
       // what nobody has decided is no label, and whoever submitted it should know
-      if (left > 0 && this.message === '')
-        this.message = `${left === 1 ? 'one suggestion was' : `${left} suggestions were`} left behind there: no ${left === 1 ? 'label' : 'labels'}; take it back to decide`;
+      if (left > 0 && this.message === '') this.message = leftBehind(counted, left - counted);
     });
   }
   decide(decision: 'accept' | 'return', reason: string): Promise<boolean> {

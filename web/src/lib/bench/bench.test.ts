@@ -43,6 +43,8 @@ class Desk {
   version = 1;
   mode: 'label' | 'review' = 'label';
   suggested = new Map<number, Packet['suggestions']>();
+  /** suggestions that become labels when an item is submitted */
+  counted = 0;
   /** what came in, in order: `POST turns/1/submit` */
   asked: string[] = [];
   bodies: Record<string, unknown>[] = [];
@@ -108,6 +110,7 @@ class Desk {
     if (path.endsWith('/submit')) {
       if (this.states.get(turn) !== 'open') return problem(409, 'the turn is not open');
       this.states.set(turn, 'submitted');
+      return json({ id: turn, state: 'submitted', counted: this.counted });
     }
     if (path.endsWith('/decision')) this.states.set(turn, body.decision === 'accept' ? 'accepted' : 'returned');
     if (path.endsWith('/park')) this.states.set(turn, 'parked');
@@ -249,6 +252,16 @@ describe('a step of the workflow', () => {
     expect([bench.message, bench.opened!.hand.selected, bench.opened!.asking.question]).toEqual(['one doubt', 'M1', 'ripe']);
     expect(await bench.submit(false)).toBe(true);
     expect(desk.bodies[desk.asked.lastIndexOf('POST turns/1/submit')]).toEqual({ nothing: false, anyway: true });
+  });
+  it('says how many became labels since the whole was seen', async () => {
+    const suggestion = (id: string) => asSent(mark(id, [2, 2, 4, 4], { source: 'model' }));
+    desk.suggested.set(1, [suggestion('S1'), suggestion('S2')]);
+    desk.counted = 1;
+    await begin();
+    await bench.submit(false);
+    expect(bench.message).toBe(
+      'the whole was seen, so one sure suggestion is a label; one suggestion was left behind there: no label; take it back to decide'
+    );
   });
   it('says how many suggestions were left behind, which are no labels', async () => {
     const suggestion = (id: string) => asSent(mark(id, [2, 2, 4, 4], { source: 'model' }));

@@ -3,7 +3,7 @@ import { beforeEach, describe, expect, it, vi } from 'vitest';
 import { asSent, laid, mark } from '../../test/plane';
 import { json, offline, problem } from '../../test/server';
 import { Earlier } from './earlier.svelte';
-import { Suggestions } from './suggestions.svelte';
+import { Suggestions, type Suggestion } from './suggestions.svelte';
 import { Talk } from './talk.svelte';
 
 beforeEach(() => sessionStorage.clear());
@@ -18,7 +18,7 @@ const serve = (answer: (line: string) => Response | Promise<Response>) => {
     return answer(line);
   };
 };
-const packet = (more: object = {}) => ({ turn: { id: 5, mode: 'label', round: 1 }, item: { id: 9 }, pins: [], questions: [], decisions: [], suggestions: [], ...more }); // prettier-ignore
+const packet = (more: object = {}) => ({ turn: { id: 5, mode: 'label', round: 1 }, item: { id: 9 }, pins: [], questions: [], decisions: [], suggestions: [], suggested_words: [], sure_from: null, ...more }); // prettier-ignore
 
 describe('what is written about an item', () => {
   const begin = (more: object = {}) => {
@@ -207,14 +207,23 @@ describe('suggestions', () => {
     const suggestion = (id: string, x: number, confidence: number | null, more = {}) =>
       asSent(mark(id, [x, x, 5, 5], { author: null, source: 'model', ...more } as never), { confidence });
     const suggestions = [suggestion('S', 4, 0.9), suggestion('T', 5, 0.3), suggestion('U', 6, 0.85), suggestion('V', 7, null)];
-    const shown: string[] = [];
-    const opened = { ...it, packet: packet({ suggestions }), editable, surface: { show: (m: { id: string }) => void shown.push(m.id) } };
+    const shown: (string | null)[] = [];
+    const pressed: number[] = [];
+    const opened = {
+      ...it,
+      packet: packet({ suggestions }),
+      editable,
+      surface: { show: (m: { id: string } | null) => void shown.push(m?.id ?? null) }
+    };
+    const list = new Suggestions(opened as never, it.words, 1, () => void pressed.push(1));
+    const gone = (id: string): Suggestion => ({ id, confidence: null, mark: suggestions.find((s) => s.id === id)! });
     return {
       ...it,
       opened,
       shown,
-      of: (id: string) => suggestions.find((s) => s.id === id)!,
-      list: new Suggestions(opened as never, it.words, 1)
+      pressed,
+      list,
+      of: (id: string) => list.list.find((s) => s.id === id) ?? gone(id)
     };
   };
   const ids = (list: Suggestions) => list.list.map((s) => s.id);
@@ -250,13 +259,24 @@ describe('suggestions', () => {
     tray.answer();
     expect([ids(list), editor.conflicts]).toEqual([['T', 'S', 'V'], []]);
   });
+  it('pressed on the stage, is looked at where it is', () => {
+    const { list, shown, hand, pressed } = begin();
+    hand.select('A');
+    list.overlays[0]!.pick!('U');
+    expect([list.now?.id, hand.selected, shown, pressed]).toEqual(['U', null, [], [1]]);
+    // left, all is seen again, once
+    list.look(null);
+    list.look(null);
+    expect(shown).toEqual([null]);
+  });
   it('are confirmed as another class, or to be changed by hand', () => {
     const { list, editor, hand, of } = begin();
     list.confirm(of('S'), 'tree');
     expect(editor.marks.all().find((m) => m.suggestion === 'S')!.class).toBe('tree');
-    const id = list.edit(of('U'));
-    expect([hand.selected, list.now]).toEqual([id, null]);
-    expect(editor.marks.get(id)!.suggestion).toBe('U');
+    expect(list.edit(of('U'))).toBe(true);
+    expect(list.now).toBeNull();
+    expect(hand.mark!.suggestion).toBe('U');
+    expect(editor.marks.get(hand.selected)!.suggestion).toBe('U');
   });
   it('above a confidence are confirmed at once, as one step; what has none is not among them', () => {
     const { list, editor } = begin();
@@ -273,9 +293,81 @@ describe('suggestions', () => {
     list.threshold = 1;
     expect(list.confirmAbove()).toBe(0);
   });
+  describe('of what is said of the whole', () => {
+    const word = (id: string, key: string, confidence: number | null, answer: object | null = null) => ({ id, key, answer, confidence });
+    const begin = (words: object[], more: object = {}) => {
+      const it = laid({ marks: [] });
+      it.words.take({
+        version: 2,
+        looks: [],
+        document: {
+          ...it.words.document,
+          attributes: [
+            { key: 'usable', name: 'Usable', type: 'yesno', scope: 'item' },
+            { key: 'why', name: 'Why not', type: 'text', scope: 'item', when: [{ attribute: 'usable', any: [false] }] }
+          ],
+          tags: [
+            { key: 'wet', name: 'Wet leaves', group: 'ground' },
+            { key: 'frost', name: 'Frost', group: 'ground' },
+            { key: 'dusk', name: 'Dusk' }
+          ]
+        } as never
+      });
+      const suggestions = [asSent(mark('S', [4, 4, 5, 5], { author: null, source: 'model' } as never), { confidence: 0.7 })];
+      const opened = { ...it, packet: packet({ suggestions, suggested_words: words, ...more }), editable: true };
+      return { ...it, list: new Suggestions(opened as never, it.words, 1) };
+    };
+    const at = (list: Suggestions, id: string) => list.list.find((s) => s.id === id)!;
+
+    it('they come among the others by how doubtful they are, and are said when they are right', () => {
+      const { list, asking, editor, tray } = begin([word('A', 'usable', 0.9, { value: true }), word('B', 'dusk', 0.5)]);
+      expect(list.list.map((s) => [s.id, list.name(s)])).toEqual([['B', 'Dusk'], ['S', expect.any(String)], ['A', 'Usable: yes']]); // prettier-ignore
+      expect(list.overlays[0]!.marks).toHaveLength(1);
+      list.confirm(at(list, 'B'));
+      list.confirm(at(list, 'A'));
+      expect([asking.said.tags, asking.said.answers, ids(list)]).toEqual([['dusk'], { usable: { value: true } }, ['S']]);
+      expect(tray.entries.map((e) => [e.edit.action, e.edit.mark])).toEqual([['create', null], ['change', null]]); // prettier-ignore
+      editor.undo();
+      expect([asking.said.answers, ids(list)]).toEqual([{}, ['S', 'A']]);
+    });
+    it('what is said already, is not asked now, or would be beside another of its group is not offered', () => {
+      const { list, asking } = begin([word('A', 'why', 0.9, { value: 'fog' }), word('B', 'wet', 0.8), word('C', 'gone', 0.8)]);
+      expect(ids(list)).toEqual(['S', 'B']);
+      asking.tag('frost');
+      expect(ids(list)).toEqual(['S']);
+      asking.tag('frost');
+      asking.say({ ...asking.said, answers: { usable: { value: false } } });
+      expect(ids(list)).toEqual(['S', 'B', 'A']);
+    });
+    it('all above a confidence are said with the marks as one step', () => {
+      const { list, editor, asking } = begin([word('A', 'usable', 0.9, { value: true }), word('B', 'dusk', 0.75), word('C', 'frost', 0.4), word('D', 'wet', null)]); // prettier-ignore
+      list.threshold = 0.6;
+      expect(list.confirmAbove()).toBe(3);
+      expect([editor.marks.size, asking.said.tags, asking.said.answers]).toEqual([1, ['dusk'], { usable: { value: true } }]);
+      editor.undo();
+      expect([editor.marks.size, asking.said.tags, ids(list)]).toEqual([0, [], ['C', 'S', 'B', 'A', 'D']]);
+    });
+    it('of tags that exclude each other the surest stays', () => {
+      const { list, asking } = begin([word('A', 'wet', 0.95), word('B', 'frost', 0.9)]);
+      list.confirmAbove();
+      expect(asking.said.tags).toEqual(['wet']);
+    });
+    it('one that is wrong is not offered again; one to be changed opens its question', () => {
+      const { list, tray, asking, hand } = begin([word('A', 'usable', 0.3, { value: true }), word('B', 'dusk', 0.2)]);
+      list.drop(at(list, 'B'));
+      expect([tray.entries.map((e) => [e.edit.action, e.edit.mark]), ids(list)]).toEqual([[['drop', 'B']], ['A', 'S']]);
+      expect(list.edit(at(list, 'A'))).toBe(true);
+      expect([asking.question, hand.selected, list.now]).toEqual(['usable', null, null]);
+    });
+    it('begins with the confidence the lot asks for, and does without words in what was kept by an earlier version', () => {
+      expect(begin([], { sure_from: 0.65 }).list.above).toHaveLength(1);
+      const { list } = begin([], { suggested_words: undefined });
+      expect([list.threshold, ids(list)]).toEqual([0.8, ['S']]);
+    });
+  });
   it('one that was confirmed and then removed has been found wrong', () => {
-    const { list, editor, acts, tray, of, hand } = begin();
-    hand.select(list.edit(of('S')));
+    const { list, editor, acts, tray, of } = begin();
+    list.edit(of('S'));
     acts.remove();
     expect(ids(list)).toEqual(['T', 'U', 'V']);
     expect(tray.entries.map((e) => e.edit.action)).toEqual(['create', 'delete', 'drop']);
@@ -297,7 +389,7 @@ describe('suggestions', () => {
     const { list, editor, of } = begin(false);
     list.confirm(of('S'));
     list.drop(of('S'));
-    expect([list.edit(of('S')), list.confirmAbove()]).toEqual([null, 0]);
+    expect([list.edit(of('S')), list.confirmAbove()]).toEqual([false, 0]);
     expect([editor.marks.size, list.list.length]).toEqual([1, 4]);
   });
   it('that were decided before a reload while the server was away are decided still', () => {

@@ -22,6 +22,8 @@ function begin({ mode = 'label', marks = [], doubts = 0, document = orchard, sug
   const it = laid({ mode, marks, document, overlays: suggested > 0 ? [{ name: 'suggestions', line: 'dashed', marks: [] }] : [] });
   const packet = {
     item: { id: 9 },
+    suggested_words: [],
+    sure_from: null,
     suggestions: Array.from({ length: suggested }, (_, i) => asSent(mark(`S${i}`, [i, i, 9, 9]), { confidence: (i + 1) / 10 }))
   };
   const calls: string[] = [];

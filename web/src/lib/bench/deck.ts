@@ -3,6 +3,7 @@ import { answersOf, digitPlaces, type Cap, type Row } from '$lib/keys/caps';
 import { letters } from '$lib/keys/bindings';
 import type { Bench } from './bench.svelte';
 import type { Opened } from './opened.svelte';
+import { isWord } from './suggestions.svelte';
 import {
   ArrowDown,
   ArrowUp,
@@ -287,6 +288,7 @@ export class BenchDeck {
     const { opened, bench } = this;
     const { suggestions } = opened;
     const { now, above, threshold } = suggestions;
+    const word = now !== null && isWord(now);
     const none = now ? undefined : suggestions.list.length > 0 ? 'none is looked at: go on to the next' : 'all are decided';
     const by = (step: number) => () => (suggestions.threshold = Math.max(0, Math.min(1, Math.round((threshold + step) * 100) / 100)));
     return [
@@ -307,15 +309,21 @@ export class BenchDeck {
             word: 'change it',
             icon: Pencil,
             off: none,
-            hint: 'it becomes a mark and is in hand; a digit confirms it as another class',
+            hint: word ? 'what is said is chosen by hand' : 'it becomes a mark and is in hand; a digit confirms it as another class',
             press: () => {
               if (now && suggestions.edit(now)) {
-                bench.page = null;
-                opened.surface.picking();
+                bench.page = word ? 'item' : null;
+                if (!word) opened.surface.picking();
               }
             }
           },
-          { code: 'KeyT', word: 'look at it', icon: Crosshair, off: none, press: () => now && suggestions.look(now.id) }
+          {
+            code: 'KeyT',
+            word: 'look at it',
+            icon: Crosshair,
+            off: none ?? (word ? 'it is about the whole' : undefined),
+            press: () => now && suggestions.look(now.id)
+          }
         ]
       },
       {
@@ -326,7 +334,7 @@ export class BenchDeck {
             word: 'right',
             icon: Check,
             off: none,
-            hint: 'it becomes a mark, and on to the next',
+            hint: word ? 'it is said, and on to the next' : 'it becomes a mark, and on to the next',
             press: () => void (now && suggestions.confirm(now))
           },
           {
@@ -342,7 +350,7 @@ export class BenchDeck {
             word: `all ${above.length}`,
             icon: ListChecks,
             off: above.length > 0 ? undefined : 'none is as sure as that',
-            hint: `all from ${threshold.toFixed(2)} on become marks`,
+            hint: `all from ${threshold.toFixed(2)} on become labels`,
             press: () => {
               const n = suggestions.confirmAbove();
               opened.say(`${n} confirmed from ${threshold.toFixed(2)} on`);

@@ -13,7 +13,7 @@ import type { BenchPorts, Kind, Media, Surface, Todo } from '$lib/kinds/kind';
 import type { Finding, Mark, Pose, Shape } from '$lib/words/mark';
 import type { Words } from '$lib/words/words.svelte';
 import { Earlier } from './earlier.svelte';
-import { Suggestions } from './suggestions.svelte';
+import { isWord, Suggestions } from './suggestions.svelte';
 import { Talk } from './talk.svelte';
 
 export type Packet = Schemas['Packet'];
@@ -80,7 +80,9 @@ export class Opened {
     this.findings.take(packet.findings);
     this.questions = new OpenQuestions(words, this.editor.marks);
     this.talk = new Talk(this, project, say);
-    this.suggestions = new Suggestions(this, words, user);
+    this.suggestions = new Suggestions(this, words, user, () => {
+      if (this.editable) this.bench.page('suggestions');
+    });
     this.earlier = new Earlier(this, project, bench.words.varies);
     this.surface = kind.open(packet.item, media, {
       words,
@@ -273,7 +275,7 @@ export class Opened {
     // a suggestion that is looked at is confirmed as that
     const { now } = this.suggestions;
     if (now && this.hand.size === 0 && this.editable) {
-      if (this.bench.words.kindsOf(key).includes(now.kind)) this.suggestions.confirm(now, key);
+      if (!isWord(now) && this.bench.words.kindsOf(key).includes(now.mark.kind)) this.suggestions.confirm(now, key);
       else this.say(`${this.bench.words.nameOf(key)} is not drawn as this suggestion is`);
       return;
     }

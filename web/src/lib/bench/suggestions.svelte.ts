@@ -1,12 +1,16 @@
 import type { Schemas } from '$lib/api/client';
+import { saidSubject, type Draft } from '$lib/edits/editor.svelte';
 import { ulid } from '$lib/edits/ulid';
 import type { Overlay } from '$lib/kinds/kind';
-import { fromServer, type Mark } from '$lib/words/mark';
+import { say } from '$lib/words/codebook';
+import { fromServer, type Mark, type Said } from '$lib/words/mark';
 import type { Words } from '$lib/words/words.svelte';
 import type { Opened } from './opened.svelte';
 
-type Suggestion = Schemas['Mark'];
-type Needs = Pick<Opened, 'packet' | 'editor' | 'hand' | 'editable'> & { surface?: Pick<Opened['surface'], 'show'> };
+/** An object, or something to be said of the item as a whole. */
+export type Suggestion = { id: string; confidence: number | null } & ({ mark: Schemas['Mark'] } | { word: Schemas['SuggestedWord'] });
+export const isWord = (s: Suggestion): s is Suggestion & { word: Schemas['SuggestedWord'] } => 'word' in s;
+type Needs = Pick<Opened, 'packet' | 'editor' | 'hand' | 'asking' | 'editable'> & { surface?: Pick<Opened['surface'], 'show'> };
 
 /**
  * What a model has proposed: it lies over the marks until a hand has confirmed it, changed it or found it wrong; the most doubtful comes first.
@@ -28,8 +32,12 @@ export class Suggestions {
   constructor(
     private readonly opened: Needs,
     private readonly words: Words,
-    private readonly user: number
+    private readonly user: number,
+    /** one was pressed on the stage */
+    private readonly pressed: () => void = () => {}
   ) {
+    // the lot says from where on nobody has to look twice
+    this.threshold = opened.packet.sure_from ?? this.threshold;
     this.#end = opened.editor.marks.on(() => this.#changes++);
     opened.hand.on(() => {
       if (opened.hand.selected !== null) this.#now = null;
@@ -40,25 +48,44 @@ export class Suggestions {
   }
 
   /** What is still undecided, the most doubtful first. */
-  readonly list: Suggestion[] = $derived.by(() =>
-    this.opened.packet.suggestions
-      .filter((s) => !this.#confirmed.has(s.id) && !this.opened.editor.isDropped(s.id))
-      .sort((a, b) => (a.confidence ?? 1) - (b.confidence ?? 1) || (a.id < b.id ? -1 : 1))
-  );
+  readonly list: Suggestion[] = $derived.by(() => {
+    const { packet, editor } = this.opened;
+    const objects = packet.suggestions
+      .filter((mark) => !this.#confirmed.has(mark.id))
+      .map((mark): Suggestion => ({ id: mark.id, confidence: mark.confidence, mark }));
+    // a packet that was kept by an earlier version has none
+    const words = (packet.suggested_words ?? [])
+      .filter((word) => this.#isOpen(word))
+      .map((word): Suggestion => ({ id: word.id, confidence: word.confidence, word }));
+    return [...words, ...objects]
+      .filter((s) => !editor.isDropped(s.id))
+      .sort((a, b) => (a.confidence ?? 1) - (b.confidence ?? 1) || (a.id < b.id ? -1 : 1));
+  });
+  /** Whether nothing is said yet where this word would be: the question is asked and open, no tag of the group is on. */
+  #isOpen(word: Schemas['SuggestedWord']): boolean {
+    const { said } = this.opened.asking;
+    if (word.answer)
+      return said.answers[word.key] === undefined && this.words.questionsOfItem(said.answers).some((a) => a.key === word.key);
+    const tag = this.words.itemTags.find((t) => t.key === word.key);
+    if (!tag || said.tags.includes(word.key)) return false;
+    return !tag.group || !this.words.itemTags.some((t) => t.group === tag.group && said.tags.includes(t.key));
+  }
   readonly above: Suggestion[] = $derived(this.list.filter((s) => s.confidence !== null && s.confidence >= this.threshold));
   get now(): Suggestion | null {
     return this.list.find((s) => s.id === this.#now) ?? null;
   }
+  readonly #marks: Mark[] = $derived(this.list.flatMap((s) => (isWord(s) ? [] : [fromServer(s.mark)])));
   readonly #overlay = $derived.by((): Overlay[] =>
-    this.list.length === 0
+    this.#marks.length === 0
       ? []
       : [
           {
             name: 'suggestions',
             line: 'dashed',
-            marks: this.list.map(fromServer),
+            marks: this.#marks,
             strong: this.#now,
-            filled: new Set(this.above.map((s) => s.id))
+            filled: new Set(this.above.map((s) => s.id)),
+            pick: (id) => this.#pick(id)
           }
         ]
   );
@@ -66,16 +93,27 @@ export class Suggestions {
     return this.#overlay;
   }
   name(suggestion: Suggestion): string {
-    return this.words.nameOf(suggestion.class);
+    if (!isWord(suggestion)) return this.words.nameOf(suggestion.mark.class);
+    const { key, answer } = suggestion.word;
+    if (!answer) return this.words.itemTags.find((t) => t.key === key)?.name ?? key;
+    const question = this.words.questionsOfItem(this.opened.asking.said.answers).find((a) => a.key === key);
+    return question ? `${question.name}: ${say(question, answer)}` : key;
   }
 
-  /** Takes one to be looked at; null: none. */
+  /** Takes one to be looked at, close up, or the whole where it is about that; null: none, and what nobody has suggested is looked for in the whole. */
   look(id: string | null): void {
+    const was = this.#now;
     this.#now = id;
-    if (id === null) return;
-    this.opened.hand.select(null);
+    if (id !== null) this.opened.hand.select(null);
     const s = this.now;
-    if (s) this.opened.surface?.show(fromServer(s));
+    if (s) this.opened.surface?.show(isWord(s) ? null : fromServer(s.mark));
+    else if (was !== null) this.opened.surface?.show(null);
+  }
+  /** One is pressed on the stage: it is in sight already. */
+  #pick(id: string): void {
+    this.opened.hand.select(null);
+    this.#now = id;
+    this.pressed();
   }
   /** Goes to the next, or the one before; round to the first. */
   step(by: 1 | -1): void {
@@ -84,11 +122,11 @@ export class Suggestions {
     const next = at < 0 ? (by > 0 ? 0 : list.length - 1) : (at + by + list.length) % list.length;
     this.look(list[next]?.id ?? null);
   }
-  /** The suggestion becomes a mark of this person, of its own class or another, and the next doubtful one comes. */
-  confirm(suggestion: Suggestion, key = suggestion.class): boolean {
+  /** The suggestion becomes a mark of this person, of its own class or another, or is said of the item; and the next doubtful one comes. */
+  confirm(suggestion: Suggestion, key?: string): boolean {
     if (!this.#decidable([suggestion])) return false;
     const next = this.#after(suggestion);
-    this.opened.editor.change([this.#made(suggestion, key)]);
+    this.opened.editor.change(this.#taken([suggestion], key));
     this.look(next);
     return true;
   }
@@ -104,17 +142,24 @@ export class Suggestions {
     const { above } = this;
     if (!this.#decidable(above)) return 0;
     const left = this.list.find((s) => !above.includes(s))?.id ?? null;
-    this.opened.editor.change(above.map((s) => this.#made(s, s.class)));
+    this.opened.editor.change(this.#taken(above));
     this.look(left);
     return above.length;
   }
-  /** The suggestion becomes a mark and is taken in hand, to be changed. @returns its id */
-  edit(suggestion: Suggestion): string | null {
-    if (!this.#decidable([suggestion])) return null;
-    const draft = this.#made(suggestion, suggestion.class);
+  /** The suggestion becomes a mark and is taken in hand, to be changed; of an answer its question is opened. @returns whether there is something to change */
+  edit(suggestion: Suggestion): boolean {
+    if (!this.#decidable([suggestion])) return false;
+    if (isWord(suggestion)) {
+      this.look(null);
+      this.opened.hand.select(null);
+      // another tag is put on by itself
+      this.opened.asking.question = suggestion.word.answer ? suggestion.word.key : null;
+      return true;
+    }
+    const draft = this.#made(suggestion.mark, suggestion.mark.class);
     this.opened.editor.change([draft]);
     this.opened.hand.select(draft.subject);
-    return draft.subject;
+    return true;
   }
 
   #decidable(some: readonly Suggestion[]): boolean {
@@ -125,7 +170,25 @@ export class Suggestions {
     const at = this.list.findIndex((s) => s.id === suggestion.id);
     return (this.list[at + 1] ?? this.list.find((s) => s.id !== suggestion.id))?.id ?? null;
   }
-  #made(suggestion: Suggestion, key: string) {
+  /** What changes when these are taken: a mark for each object, and once what is said of the item. */
+  #taken(some: readonly Suggestion[], key?: string): Draft[] {
+    const { asking, packet } = this.opened;
+    const words = some.filter(isWord);
+    const drafts: Draft[] = some.flatMap((s) => (isWord(s) ? [] : [this.#made(s.mark, key ?? s.mark.class)]));
+    if (words.length > 0) {
+      // the surest last: of tags that exclude each other it is the one that stays
+      const after = words
+        .toSorted((a, b) => (a.confidence ?? 1) - (b.confidence ?? 1))
+        .reduce(
+          (said: Said, { word }) =>
+            word.answer ? this.words.itemAnswered(said, word.key, word.answer) : this.words.tagged(said, word.key, false),
+          asking.said
+        );
+      drafts.push({ subject: saidSubject(packet.item.id), item: packet.item.id, before: asking.said, after });
+    }
+    return drafts;
+  }
+  #made(suggestion: Schemas['Mark'], key: string) {
     const own: Mark = {
       ...fromServer(suggestion),
       id: ulid(),

@@ -3,7 +3,7 @@
   import type { Schemas } from '$lib/api/client';
   import type { Words } from '$lib/words/words.svelte';
   import { Progressbar } from 'flowbite-svelte';
-  import { goesOn, type Help, type LearnedKind } from './help.svelte';
+  import { goesOn, nameOfWord, type Help, type LearnedKind } from './help.svelte';
   import Outcome from './Outcome.svelte';
   import Whisker from './Whisker.svelte';
 
@@ -13,7 +13,7 @@
   async function look(model: Schemas['Model'], version: number) {
     open = open === version ? null : version;
     made = null;
-    if (open === null || model.kind === 'looks') return;
+    if (open === null) return;
     const of = await help.outcome({ model: model.id, version });
     if (open === version) made = of;
   }
@@ -32,12 +32,7 @@
   const learned = $derived(help.models.filter((m) => m.kind !== 'connected'));
   const mainOf = (kind: string) => kinds.find((k) => k.kind === kind)?.main ?? '';
   /** a class, or a question with what it is about */
-  function named(key: string): string {
-    const [about, question] = key.split(':');
-    if (question === undefined) return words.nameOf(key);
-    if (question === 'tags') return 'tags';
-    return (words.document.attributes ?? []).find((a) => a.key === question)?.name ?? `${question} (${about})`;
-  }
+  const named = (key: string) => (key.includes(':') ? nameOfWord(words, key) : words.nameOf(key));
   const say: Record<Version['state'], string> = {
     waiting: 'waits for the worker',
     working: 'is learning',
@@ -111,7 +106,7 @@
                 {:else if v.state === 'done' && !v.in_use}<button class="act link" onclick={() => help.version(model, v.id, 'use')}
                     >use this one</button
                   >
-                {:else if v.state === 'done' && i === 0 && model.kind !== 'looks' && model.id !== help.wish.model}<button
+                {:else if v.state === 'done' && i === 0 && help.finders.includes(model) && model.id !== help.wish.model}<button
                     class="act link"
                     onclick={() => help.choose(model.id)}>ask it</button
                   >{/if}
@@ -140,7 +135,7 @@
                       {/each}
                     </tbody>
                   </table>
-                  {#if made && made.suggested > 0}<Outcome of={made} />{/if}
+                  {#if made && made.suggested + made.said.suggested > 0}<Outcome of={made} />{/if}
                   {#each left(v) as [key, why] (key)}<div class="soft">{named(key)}: {why}</div>{/each}
                 </td></tr
               >

@@ -4,37 +4,56 @@
   import { lasting } from './help.svelte';
 
   let { of }: { of: Schemas['Outcome'] } = $props();
-  const parts = $derived(
-    (
-      [
-        ['untouched', 'left as they were', of.untouched],
-        ['moved', `moved${of.alike === null ? '' : ` (to where they were: ${(100 * of.alike).toFixed(0)} % alike)`}`, of.moved],
-        ['class', 'given another class', of.class_changed],
-        ['dropped', 'dropped', of.dropped],
-        ['left', 'left behind, decided by nobody: no labels', of.left],
-        ['open', 'not come to yet', of.open],
-        ['missed', 'missed by the model, drawn by hand', of.missed]
-      ] as const
-    ).filter(([, , n]) => n > 0)
+  type Part = readonly [key: string, word: string, n: number];
+  const some = (parts: readonly Part[]): readonly Part[] => parts.filter(([, , n]) => n > 0);
+  const bars = $derived(
+    [
+      {
+        about: '',
+        parts: some([
+          ['untouched', 'left as they were', of.untouched],
+          ['moved', `moved${of.alike === null ? '' : ` (to where they were: ${(100 * of.alike).toFixed(0)} % alike)`}`, of.moved],
+          ['class', 'given another class', of.class_changed],
+          ['dropped', 'dropped', of.dropped],
+          ['left', 'left behind, decided by nobody: no labels', of.left],
+          ['open', 'not come to yet', of.open],
+          ['missed', 'missed by the model, drawn by hand', of.missed]
+        ])
+      },
+      {
+        about: 'tags and answers of the whole',
+        parts: some([
+          ['untouched', 'right', of.said.right],
+          ['class', 'answered otherwise', of.said.changed],
+          ['dropped', 'wrong', of.said.dropped],
+          ['left', 'left behind', of.said.left],
+          ['open', 'not come to yet', of.said.open]
+        ])
+      }
+    ].filter(({ parts }) => parts.length > 0)
   );
-  const all = $derived(parts.reduce((sum, [, , n]) => sum + n, 0));
+  const sum = (parts: readonly Part[]) => parts.reduce((all, [, , n]) => all + n, 0);
 </script>
 
-{#if all === 0}
-  <span class="soft">nothing was suggested</span>
-{:else}
+{#each bars as { about, parts } (about)}
+  {#if about !== ''}<div class="soft about">{about}</div>{/if}
   <div class="bar" aria-hidden="true">
-    {#each parts as [key, word, n] (key)}<i class={key} style:width="{(100 * n) / all}%" title="{n} {word}"></i>{/each}
+    {#each parts as [key, word, n] (key)}<i class={key} style:width="{(100 * n) / sum(parts)}%" title="{n} {word}"></i>{/each}
   </div>
   <div class="words">
     {#each parts as [key, word, n] (key)}<span><i class={key}></i><span class="num">{n}</span> {word}</span>{/each}
-    {#if of.seconds !== null}<span class="soft"
+    {#if about === '' && of.seconds !== null}<span class="soft"
         ><span class="num">{lasting(of.seconds)}</span> an object at the bench, on <span class="num">{of.items}</span> items given away</span
       >{/if}
   </div>
-{/if}
+{:else}
+  <span class="soft">nothing was suggested</span>
+{/each}
 
 <style>
+  .about {
+    margin-top: 6px;
+  }
   .bar {
     display: flex;
     height: 12px;

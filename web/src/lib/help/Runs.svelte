@@ -60,7 +60,9 @@
           <span class="num">{run.done} of {run.total}</span>
           {#if run.error !== ''}<div class="why">{run.error}</div>{/if}
         </td>
-        <td class="num">{run.report.things}</td>
+        <td class="num"
+          >{run.report.things}{#if run.report.said > 0}<br /><span class="soft">{run.report.said} of the whole</span>{/if}</td
+        >
         <td class="num">{run.report.with}</td>
         <td class="num">{run.report.without}</td>
         <td class="num">{run.report.left}</td>
@@ -80,13 +82,15 @@
               title="what it has suggested stays"
               onclick={() => help.act(run, 'cancel')}>Stop</button
             >{/if}
-          {#if run.state !== 'taken_back' && run.report.things > 0 && !goesOn(run)}<button
+          {#if run.state !== 'taken_back' && run.report.things + run.report.said > 0 && !goesOn(run)}<button
               class="act link"
               title="what somebody has confirmed is a label and stays"
               onclick={() => takeBack(run)}>{asked === run.id ? 'yes, take all of it back' : 'take back'}</button
             >{/if}
-          {#if run.report.things > 0}<button class="act link" aria-expanded={made?.run === run.id} onclick={() => look(run)}
-              >what became of it</button
+          {#if run.report.things + run.report.said > 0}<button
+              class="act link"
+              aria-expanded={made?.run === run.id}
+              onclick={() => look(run)}>what became of it</button
             >{/if}
           {#if run.gone !== undefined}<span class="soft">{run.gone} went</span>{/if}
         </td>

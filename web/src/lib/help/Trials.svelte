@@ -3,7 +3,7 @@
   import type { Schemas } from '$lib/api/client';
   import type { Words } from '$lib/words/words.svelte';
   import { Progressbar } from 'flowbite-svelte';
-  import { goesOn, lasting, type Help } from './help.svelte';
+  import { goesOn, lasting, nameOfWord, type Help } from './help.svelte';
   import Whisker from './Whisker.svelte';
 
   let { help, words, href }: { help: Help; words: Words; href: (path: string) => string } = $props();
@@ -81,6 +81,14 @@
             >{#each ['f1', 'precision', 'recall', 'ap50', 'ap', 'alike'] as const as figure (figure)}<td
                 ><Whisker of={f[figure]} label={figure} /></td
               >{/each}</tr
+          >
+        {/each}
+        {#each Object.entries(shown.figures.words) as [word, f] (word)}
+          <tr
+            ><td>{nameOfWord(words, word)} <span class="soft">of the whole</span></td><td class="num">{f.there}</td><td class="num"
+              >{f.found}</td
+            >{#each ['f1', 'precision', 'recall', 'ap50'] as const as figure (figure)}<td><Whisker of={f[figure]} label={figure} /></td
+              >{/each}<td></td><td></td></tr
           >
         {/each}
       </tbody>

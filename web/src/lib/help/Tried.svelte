@@ -2,12 +2,18 @@
   /** One item with what a model would suggest on it: dashed from the confidence that is set, faint below. */
   import { drawnOf, pen, RIM } from '$lib/plane/layers/pens';
   import { paintMask } from '$lib/plane/runs';
+  import { say } from '$lib/words/codebook';
   import { dots } from '$lib/plane/shapes';
   import type { Mark, Shape } from '$lib/words/mark';
   import type { Words } from '$lib/words/words.svelte';
   import type { Tried } from './help.svelte';
 
   let { tried, from, own = {}, words }: { tried: Tried; from: number; own?: Record<string, number>; words: Words } = $props();
+  function told(w: Tried['words'][number]): string {
+    if (!w.answer) return words.itemTags.find((t) => t.key === w.key)?.name ?? w.key;
+    const question = words.document.attributes?.find((a) => a.key === w.key);
+    return question ? `${question.name}: ${say(question, w.answer)}` : w.key;
+  }
   const is = (t: Tried['things'][number]) => t.confidence >= (own[t.class] ?? from);
   let canvas: HTMLCanvasElement | undefined = $state();
   let width = $state(0);
@@ -60,9 +66,15 @@
     <img src={tried.item.picture.screen} alt="" />
     <canvas bind:this={canvas} style:width="{width}px" style:height="{height}px"></canvas>
   </div>
+  {#if tried.words.length > 0}<div class="words">
+      {#each tried.words as w (w.key + (w.answer ? '' : '#'))}<span class:sure={w.confidence >= from}
+          >{told(w)} <span class="num">{w.confidence.toFixed(2)}</span></span
+        >{/each}
+    </div>{/if}
   <figcaption>
     <span class="name">{tried.item.name}</span>
-    <span class="num">{sure.length}</span> of <span class="num">{tried.things.length}</span>{#if tried.found > tried.things.length}
+    {#if tried.found > 0 || tried.words.length === 0}<span class="num">{sure.length}</span> of
+      <span class="num">{tried.things.length}</span>{/if}{#if tried.found > tried.things.length}
       <span class="soft">; {tried.found - tried.things.length} of no class here</span>{/if}
   </figcaption>
 </figure>
@@ -90,6 +102,23 @@
     padding-top: 3px;
     display: flex;
     gap: 5px;
+  }
+  .words {
+    display: flex;
+    flex-wrap: wrap;
+    gap: 3px;
+    font-size: 12px;
+    padding-top: 2px;
+  }
+  .words > span {
+    border: 1px dashed var(--edge);
+    border-radius: 4px;
+    padding: 0 6px;
+    opacity: 0.6;
+  }
+  .words > span.sure {
+    opacity: 1;
+    border-color: var(--primary);
   }
   .name {
     margin-right: auto;

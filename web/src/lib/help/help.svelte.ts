@@ -1,4 +1,6 @@
 import { api, ask, type Schemas } from '$lib/api/client';
+import type { Words } from '$lib/words/words.svelte';
+import { Names } from './names.svelte';
 
 export type Thing = {
   class: string;
@@ -7,7 +9,9 @@ export type Thing = {
   answers: Record<string, Schemas['Answer']>;
   confidence: number;
 };
-export type Tried = { item: Schemas['Item']; things: Thing[]; found: number };
+/** What would be said of the item as a whole: a tag, or an answer to a question. */
+export type Word = { key: string; answer: Schemas['Answer'] | null; confidence: number };
+export type Tried = { item: Schemas['Item']; things: Thing[]; words: Word[]; found: number };
 type Model = Schemas['Model'];
 type Run = Schemas['Run'];
 type Trial = Schemas['Trial'];
@@ -21,6 +25,13 @@ export const goesOn = (work: { state: string }): boolean => work.state === 'wait
 /** A figure with where it lies nineteen times in twenty, in per cent. */
 export const percent = (of: Schemas['Interval'] | null | undefined): string =>
   of ? `${(100 * of.value).toFixed(0)} % (${(100 * of.low).toFixed(0)}–${(100 * of.high).toFixed(0)})` : '–';
+/** What a word of the whole is called: `tag:KEY`, `question:KEY`, or as learned versions have it. */
+export function nameOfWord(words: Words, name: string): string {
+  const [about, key = ''] = name.split(':');
+  if (about === 'tag') return words.itemTags.find((t) => t.key === key)?.name ?? key;
+  if (key === '#tags') return 'tags';
+  return words.document.attributes?.find((a) => a.key === key)?.name ?? `${key} (${about})`;
+}
 /** Seconds in words. */
 export const lasting = (seconds: number): string =>
   seconds < 90 ? `${Math.round(seconds)} s` : seconds < 5400 ? `${Math.round(seconds / 60)} min` : `${(seconds / 3600).toFixed(1)} h`;
@@ -47,8 +58,7 @@ export class Help {
     then: null as number | 'outline' | null,
     stays: 'beside' as 'beside' | 'replace' | 'without'
   });
-  /** keys of the project's classes by the model's names; what is not there is left out */
-  classes = $state.raw<Record<string, string>>({});
+  readonly names = new Names();
   /** confidence by class, where it is not the common one */
   own = $state.raw<Record<string, number>>({});
   tried = $state.raw<Tried[]>([]);
@@ -68,9 +78,30 @@ export class Help {
   get model(): Model | null {
     return this.models.find((m) => m.id === this.wish.model) ?? null;
   }
-  /** Models that are asked to find something: what only answers comes then. */
+  /** Models that are asked by themselves: what only answers about objects comes then. */
   get finders(): Model[] {
-    return this.models.filter((m) => m.kind !== 'looks' && (m.kind === 'connected' || m.version !== null));
+    const knows = (m: Model) => m.classes.length + m.tags.length + m.questions.length > 0;
+    return this.models.filter((m) => (m.kind === 'connected' || m.version !== null) && knows(m));
+  }
+  /** The model that comes then. */
+  get then(): Model | null {
+    return this.models.find((m) => m.id === this.wish.then) ?? null;
+  }
+  /** Nodes that are known by name, with those of what comes then. */
+  get nodes(): string[] {
+    return [...new Set([...(this.model?.nodes ?? []), ...(this.then?.nodes ?? [])])];
+  }
+  /** Keys of questions about the whole that are answered. */
+  get questions(): string[] {
+    return [...new Set([...(this.model?.questions ?? []), ...(this.then?.questions ?? [])])];
+  }
+  /** Tags by the names of who knows them. */
+  get tags(): string[] {
+    return [...new Set([...(this.model?.tags ?? []), ...(this.then?.tags ?? [])])];
+  }
+  /** Whether anything is wanted. */
+  get isWanted(): boolean {
+    return Object.keys(this.names.classes).length + Object.keys(this.names.tags).length + this.questions.length > 0;
   }
   /** Learned models that can come then. */
   get followers(): Model[] {
@@ -90,6 +121,10 @@ export class Help {
   from(key: string, least: number | null): void {
     const others = Object.entries(this.own).filter(([k]) => k !== key);
     this.own = Object.fromEntries(least === null ? others : [...others, [key, least]]);
+  }
+  /** Words that would be suggested, of what was tried. */
+  sureWords(tried: Tried): Word[] {
+    return tried.words.filter((w) => w.confidence >= this.wish.from);
   }
   /** What would be suggested from the confidence that is set, of what was tried. */
   sure(tried: Tried): Thing[] {
@@ -126,14 +161,29 @@ export class Help {
   choose(model: number): void {
     this.wish.model = model;
     if (this.wish.then === model) this.wish.then = null;
-    this.classes = this.model?.alike ?? {};
+    this.names.take(this.model?.alike ?? null);
     this.own = {};
     this.tried = [];
   }
-  /** Says which class of the project one of the model is; '' leaves it out. */
+  /** Says which class, tag or node of the project one of the model is; '' leaves it out. */
   map(theirs: string, key: string): void {
-    const others = Object.entries(this.classes).filter(([name]) => name !== theirs);
-    this.classes = Object.fromEntries(key === '' ? others : [...others, [theirs, key]]);
+    this.names.map(theirs, key);
+    this.tried = [];
+  }
+  tag(theirs: string, key: string): void {
+    this.names.tag(theirs, key);
+    this.tried = [];
+  }
+  node(of: string, theirs: string, key: string): void {
+    this.names.node(of, theirs, key, this.then?.alike ?? null);
+    this.tried = [];
+  }
+  /** Says what comes then; tags it knows are taken up by name. */
+  follow(then: number | 'outline' | null): void {
+    this.wish.then = then;
+    this.names.forgetNodes();
+    const known = new Set(this.tags);
+    this.names.tags = Object.fromEntries(Object.entries({ ...this.then?.alike.tags, ...this.names.tags }).filter(([t]) => known.has(t)));
     this.tried = [];
   }
 
@@ -148,7 +198,7 @@ export class Help {
       for (const item of items) {
         const params = { path: { project: this.project, model: model.id } };
         const found = await ask(
-          api.POST('/projects/{project}/models/{model}/try', { params, body: { item, classes: this.classes, then: this.wish.then } })
+          api.POST('/projects/{project}/models/{model}/try', { params, body: { item, ...this.names.body, then: this.wish.then } })
         );
         if (mine !== this.#tries) return;
         this.tried = [...this.tried, found as Tried];
@@ -157,20 +207,20 @@ export class Help {
     if (mine === this.#tries) this.trying = false;
   }
   async run(): Promise<boolean> {
-    const { model, wish, classes, conditions, own } = this;
+    const { model, wish, names, conditions, own } = this;
     if (!model) return false;
     return this.#attempt(async () => {
-      const body = { model: model.id, classes, from: wish.from, own, stays: wish.stays, conditions, then: wish.then };
+      const body = { model: model.id, ...names.body, from: wish.from, own, stays: wish.stays, conditions, then: wish.then };
       const run = await ask(api.POST('/projects/{project}/runs', { params: this.#path, body }));
       if (!this.#closed) this.runs = [run, ...this.runs];
     });
   }
   /** Measures the model on accepted items. */
   async measure(): Promise<boolean> {
-    const { model, wish, classes, conditions } = this;
+    const { model, wish, names, conditions } = this;
     if (!model) return false;
     return this.#attempt(async () => {
-      const body = { model: model.id, classes, from: wish.from, conditions, then: wish.then };
+      const body = { model: model.id, ...names.body, from: wish.from, conditions, then: wish.then };
       const trial = await ask(api.POST('/projects/{project}/trials', { params: this.#path, body }));
       if (this.#closed) return;
       this.trials = [trial, ...this.trials];
@@ -199,10 +249,10 @@ export class Help {
   }
   /** What the sentence says is asked about every new picture first; false: work begins with people again. */
   async first(on: boolean): Promise<boolean> {
-    const { model, wish, classes } = this;
+    const { model, wish, names } = this;
     return this.#attempt(async () => {
       if (on && model) {
-        const body = { model: model.id, classes, from: wish.from, then: wish.then };
+        const body = { model: model.id, ...names.body, from: wish.from, then: wish.then };
         const { stage } = await ask(api.PUT('/projects/{project}/model-stage', { params: this.#path, body }));
         if (!this.#closed) this.stage = stage;
       } else {

@@ -2,6 +2,7 @@
 import { afterEach, beforeEach, describe, expect, it, vi } from 'vitest';
 import { Help, lasting, percent, type Thing } from './help.svelte';
 
+const named = (classes: Record<string, string>, tags: Record<string, string> = {}) => ({ classes, nodes: {}, tags });
 const finder = {
   id: 4,
   name: 'fruit-finder',
@@ -13,10 +14,12 @@ const finder = {
   remote: 'fruit-finder',
   classes: ['apple', 'pear'],
   nodes: [],
-  alike: { apple: 'apple' },
+  tags: [],
+  questions: [],
+  alike: named({ apple: 'apple' }),
   card: {}
 };
-const other = { ...finder, id: 5, name: 'moth-poser', classes: ['moth'], alike: {} };
+const other = { ...finder, id: 5, name: 'moth-poser', classes: ['moth'], alike: named({}) };
 const aVersion = (number: number, state: string) => ({
   id: 70 + number,
   number,
@@ -37,7 +40,7 @@ const regions = {
   kind: 'regions',
   address: null,
   classes: [],
-  alike: {},
+  alike: named({}),
   versions: [aVersion(1, 'working')]
 };
 const aTrial = (id: number, state: string, done = 0) => ({
@@ -56,6 +59,7 @@ const aTrial = (id: number, state: string, done = 0) => ({
 const figures = (from: number) => ({
   from,
   classes: {},
+  words: {},
   worst: [],
   failed: [],
   cost: { there: 0, kept: 0, moved: 0, dropped: 0, drawn: 0, seconds: 0, by_hand: 0, an_object: 8 }
@@ -68,7 +72,7 @@ const aRun = (id: number, state: string) => ({
   total: 60,
   from: 0.5,
   stays: 'beside',
-  report: { things: 0, with: 0, without: 0, left: 0, failed: [], failed_count: 0 },
+  report: { things: 0, said: 0, with: 0, without: 0, left: 0, failed: [], failed_count: 0 },
   error: '',
   at: null
 });
@@ -105,25 +109,26 @@ describe('models and what they are asked', () => {
   it('begins with the first model and what is called alike', async () => {
     const help = new Help(9);
     await help.load();
-    expect([help.model?.name, help.classes, help.runs.length, help.error]).toEqual(['fruit-finder', { apple: 'apple' }, 1, '']);
+    expect([help.model?.name, help.names.classes, help.runs.length, help.error]).toEqual(['fruit-finder', { apple: 'apple' }, 1, '']);
     help.choose(5);
-    expect(help.classes).toEqual({});
+    expect(help.names.classes).toEqual({});
   });
 
   it('maps a class and leaves it out again, and forgets what was tried with another', async () => {
     const help = new Help(9);
     await help.load();
-    help.tried = [{ item: {} as never, things: [], found: 0 }];
+    help.tried = [{ item: {} as never, things: [], words: [], found: 0 }];
     help.map('pear', 'apple');
-    expect([help.classes, help.tried]).toEqual([{ apple: 'apple', pear: 'apple' }, []]);
+    expect([help.names.classes, help.tried]).toEqual([{ apple: 'apple', pear: 'apple' }, []]);
     help.map('apple', '');
-    expect(help.classes).toEqual({ pear: 'apple' });
+    expect(help.names.classes).toEqual({ pear: 'apple' });
   });
 
   it('shows each item as it was tried; the slider acts on what came, without asking again', async () => {
     answers['POST models/4/try'] = (body) => ({
       item: { id: (body as { item: number }).item },
       things: [thing(0.9), thing(0.4)],
+      words: [{ key: 'wet', answer: null, confidence: 0.7 }],
       found: 2
     });
     const help = new Help(9);
@@ -144,7 +149,7 @@ describe('models and what they are asked', () => {
     answers['POST runs'] = () => aRun(2, 'waiting');
     const help = new Help(9);
     await help.load();
-    const tried = { item: {} as never, things: [thing(0.6), { ...thing(0.6), class: 'leaf' }], found: 2 };
+    const tried = { item: {} as never, things: [thing(0.6), { ...thing(0.6), class: 'leaf' }], words: [], found: 2 };
     help.from('leaf', 0.8);
     expect(help.sure(tried).map((t) => t.class)).toEqual(['apple']);
     await help.run();
@@ -170,7 +175,7 @@ describe('models and what they are asked', () => {
   it('drops what comes of a trial that another one has followed, or whose page was left', async () => {
     let go = (): void => {};
     answers['POST models/4/try'] = (body) => {
-      const found = { item: { id: (body as { item: number }).item }, things: [], found: 0 };
+      const found = { item: { id: (body as { item: number }).item }, things: [], words: [], found: 0 };
       return found.item.id === 11 ? new Promise((done) => (go = () => done(found))) : found;
     };
     const help = new Help(9);
@@ -192,7 +197,7 @@ describe('models and what they are asked', () => {
   it('says why a trial failed and keeps what had come', async () => {
     answers['POST models/4/try'] = (body) =>
       (body as { item: number }).item === 11
-        ? { item: { id: 11 }, things: [], found: 0 }
+        ? { item: { id: 11 }, things: [], words: [], found: 0 }
         : { status: 409, title: 'x', code: 'model_not_reached', detail: 'http://127.0.0.1:9470 does not answer' };
     const help = new Help(9);
     await help.load();
@@ -214,6 +219,8 @@ describe('runs', () => {
     expect(asked.at(-1)?.body).toEqual({
       model: 4,
       classes: { apple: 'apple' },
+      nodes: {},
+      tags: {},
       from: 0.7,
       own: {},
       stays: 'without',
@@ -291,12 +298,12 @@ describe('learning and trials', () => {
     expect(asked.at(-1)).toEqual({ what: 'POST learn', body: { kind: 'regions' } });
     expect([help.goesOn, help.finders]).toEqual([true, []]);
     answers['GET models'] = () => ({
-      data: [{ ...regions, version: 71, classes: ['apple'], alike: { apple: 'apple' }, versions: [aVersion(1, 'done')] }],
+      data: [{ ...regions, version: 71, classes: ['apple'], alike: named({ apple: 'apple' }), versions: [aVersion(1, 'done')] }],
       addresses: []
     });
     answers['GET runs'] = () => ({ data: [] });
     expect(await help.look()).toBe(false);
-    expect([help.model?.name, help.classes]).toEqual(['regions', { apple: 'apple' }]);
+    expect([help.model?.name, help.names.classes]).toEqual(['regions', { apple: 'apple' }]);
   });
 
   it('says why nothing can be learned', async () => {
@@ -336,6 +343,8 @@ describe('learning and trials', () => {
     expect(asked.find((a) => a.what === 'POST trials')?.body).toEqual({
       model: 4,
       classes: { apple: 'apple' },
+      nodes: {},
+      tags: {},
       from: 0.5,
       conditions: [],
       then: 'outline'
@@ -374,7 +383,7 @@ describe('learning and trials', () => {
 
   it('lets what finds come first and what answers come then', async () => {
     const looks = { ...regions, id: 8, name: 'looks', kind: 'looks', version: 80, versions: [] };
-    const skeletons = { ...regions, id: 9, name: 'skeletons', kind: 'skeletons', version: 90, versions: [] };
+    const skeletons = { ...regions, id: 9, name: 'skeletons', kind: 'skeletons', classes: ['moth'], version: 90, versions: [] };
     answers['GET models'] = () => ({ data: [finder, looks, regions, skeletons], addresses: [] });
     const help = new Help(9);
     await help.load();
@@ -386,7 +395,7 @@ describe('learning and trials', () => {
   });
 
   it('makes what the sentence says the first stage, and lets people begin again', async () => {
-    const stage = { model: 4, classes: { apple: 'apple' }, from: 0.6, then: null };
+    const stage = { model: 4, classes: { apple: 'apple' }, nodes: {}, tags: {}, from: 0.6, then: null };
     answers['PUT model-stage'] = () => ({ stage });
     answers['DELETE model-stage'] = () => null;
     const help = new Help(9);
@@ -418,5 +427,84 @@ describe('learning and trials', () => {
     expect(percent({ value: 0.913, low: 0.84, high: 0.96 })).toBe('91 % (84–96)');
     expect(percent(null)).toBe('–');
     expect([lasting(42), lasting(600), lasting(9000)]).toEqual(['42 s', '10 min', '2.5 h']);
+  });
+});
+
+describe('names', () => {
+  const poser = {
+    ...finder,
+    id: 8,
+    name: 'poser',
+    classes: ['bug'],
+    nodes: ['head', 'abdomen', 'wing'],
+    tags: ['wet_leaves', 'fog'],
+    questions: [],
+    alike: { classes: {}, nodes: { moth: { head: 'head' } }, tags: { wet_leaves: 'wet' } }
+  };
+  const looks = {
+    ...finder,
+    id: 9,
+    name: 'looks',
+    kind: 'looks',
+    version: 3,
+    classes: [],
+    tags: ['dusk'],
+    questions: ['weather'],
+    alike: named({}, { dusk: 'dusk' })
+  };
+  const begin = async () => {
+    answers['GET models'] = () => ({ data: [finder, poser, looks], addresses: [], stage: null, stage_trouble: null });
+    const help = new Help(9);
+    await help.load();
+    help.choose(8);
+    return help;
+  };
+  const sent = async (help: Help) => {
+    answers['POST runs'] = () => aRun(5, 'waiting');
+    await help.run();
+    const { classes, nodes, tags } = asked.at(-1)!.body as ReturnType<typeof named>;
+    return { classes, nodes, tags };
+  };
+
+  it('of nodes go by name until a hand says otherwise; each node is one of the model’s only', async () => {
+    const help = await begin();
+    help.map('bug', 'moth');
+    expect(help.names.nodes('moth')).toEqual({ head: 'head' });
+    expect(await sent(help)).toEqual({ classes: { bug: 'moth' }, nodes: {}, tags: { wet_leaves: 'wet' } });
+    help.node('moth', 'abdomen', 'tail');
+    help.node('moth', 'wing', 'head');
+    expect(await sent(help)).toEqual({ classes: { bug: 'moth' }, nodes: { moth: { abdomen: 'tail', wing: 'head' } }, tags: { wet_leaves: 'wet' } }); // prettier-ignore
+    help.node('moth', 'abdomen', '');
+    // of a class that is wanted no more nothing is sent
+    help.map('bug', '');
+    expect(await sent(help)).toEqual({ classes: {}, nodes: {}, tags: { wet_leaves: 'wet' } });
+  });
+  it('of tags are corrected, left out, and taken up from what comes then', async () => {
+    const help = await begin();
+    help.tag('fog', 'dusk');
+    expect(help.names.tags).toEqual({ wet_leaves: 'wet', fog: 'dusk' });
+    help.tag('wet_leaves', '');
+    expect([help.names.tags, help.isWanted]).toEqual([{ fog: 'dusk' }, true]);
+    help.tag('fog', '');
+    expect(help.isWanted).toBe(false);
+    help.follow(9);
+    expect([help.names.tags, help.tags, help.questions, help.isWanted]).toEqual([{ dusk: 'dusk' }, ['wet_leaves', 'fog', 'dusk'], ['weather'], true]); // prettier-ignore
+    help.follow(null);
+    expect([help.names.tags, help.questions]).toEqual([{}, []]);
+  });
+  it('what only says something of the whole is asked by itself; what knows nothing is not', async () => {
+    const help = await begin();
+    expect(help.finders.map((m) => m.name)).toEqual(['fruit-finder', 'poser', 'looks']);
+    help.choose(9);
+    expect([help.names.classes, help.questions, help.isWanted]).toEqual([{}, ['weather'], true]);
+    help.models = [{ ...looks, tags: [], questions: [] } as never];
+    expect([help.finders, help.followers]).toEqual([[], []]);
+  });
+  it('words are as sure as the slider says', async () => {
+    const help = await begin();
+    const tried = { item: {} as never, things: [], words: [{ key: 'wet', answer: null, confidence: 0.6 }], found: 0 };
+    expect(help.sureWords(tried)).toHaveLength(1);
+    help.wish.from = 0.61;
+    expect(help.sureWords(tried)).toHaveLength(0);
   });
 });

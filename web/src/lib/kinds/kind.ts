@@ -54,8 +54,8 @@ export interface Surface {
   readonly Strip?: Component<{ surface: Surface }>;
   /** lies over the cell of this item in the ribbon */
   readonly Badge?: Component<{ surface: Surface }>;
-  /** shows a mark or a place, about half the stage or in its middle */
-  show(what: Mark | Anchor): void;
+  /** shows a mark or a place, about half the stage or in its middle; null: all of it */
+  show(what: Mark | Anchor | null): void;
   /** what is known of the file, as words; the first ones matter most */
   facts(): string[];
   /** goes to a place on the item's axis */

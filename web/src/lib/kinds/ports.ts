@@ -27,6 +27,8 @@ export type Overlay = {
   strong?: string | null;
   /** those that are filled a little, to be told from the others */
   filled?: ReadonlySet<string>;
+  /** one of them was pressed, where no mark lies over it */
+  pick?: (id: string) => void;
   /** of its tracks, in order */
   keys?: readonly TrackKey[];
 };

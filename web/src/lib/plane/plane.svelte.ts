@@ -62,6 +62,7 @@ export class Plane {
         nearby: this.nearby,
         forms: this.forms,
         posing: this.posing,
+        over: () => this.over,
         pin: ports.pin
       },
       this.cutout,

@@ -22,6 +22,8 @@ export type Overlay = {
   strong?: string | null;
   /** those that are filled a little, to be told from the others */
   filled?: ReadonlySet<string>;
+  /** one of them was pressed, where no mark lies over it */
+  pick?: (id: string) => void;
 };
 
 /** Doors of a flat surface to the rest of the bench; it knows no more of it. */

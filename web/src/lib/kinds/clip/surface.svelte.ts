@@ -158,7 +158,11 @@ export class ClipSurface extends Flat implements Surface {
   async go(place: number): Promise<void> {
     await this.clock.go(place);
   }
-  show(what: Mark | Anchor): void {
+  show(what: Mark | Anchor | null): void {
+    if (what === null) {
+      this.plane.sight.whole();
+      return;
+    }
     if ('kind' in what) {
       // where it is not there, at a key where it is seen
       const keys = this.tracks.of(what.id)?.keys ?? [];

@@ -41,8 +41,9 @@ export class Flat {
     this.planeKeys = planeKeys(this.plane);
   }
 
-  show(what: Mark | Anchor): void {
-    if ('kind' in what) this.plane.to(what);
+  show(what: Mark | Anchor | null): void {
+    if (what === null) this.plane.sight.whole();
+    else if ('kind' in what) this.plane.to(what);
     else this.plane.sight.centre(what);
   }
   caps(): Caps {

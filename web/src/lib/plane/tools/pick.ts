@@ -1,7 +1,7 @@
 import { hit, shapeOf } from '../shapes';
 import type { Point } from '$lib/words/mark';
 import { boxBetween } from '../view';
-import { Grab, handleUnder, markAt, MIN_DRAG, wordOf, type Preview, type StageTool, type Tag, type ToolPorts } from './tool';
+import { Grab, handleUnder, markAt, MIN_DRAG, overlaidAt, wordOf, type Preview, type StageTool, type Tag, type ToolPorts } from './tool';
 
 /** Picks, moves and reshapes. A drag from an empty place takes all marks it encloses; Shift adds one to those in hand. */
 export class PickTool implements StageTool {
@@ -47,6 +47,8 @@ export class PickTool implements StageTool {
       const box = boxBetween(this.#band.from, p);
       this.#band = null;
       if (!still) this.at.hand.take(this.at.forms.within(box));
+      // nothing of one's own lies there: what is offered there is looked at
+      else overlaidAt(this.at, p)?.pick();
     }
     const handle = handleUnder(this.at, p);
     this.#grab.end(p);
@@ -67,7 +69,10 @@ export class PickTool implements StageTool {
     if (handle && mine)
       return { word: wordOf(handle, this.at.forms.sharing(mine, handle.key).length), color: this.at.words.light(mine.class) };
     const mark = markAt(this.at, p);
-    if (!mark) return { word: 'pick', color: '' };
+    if (!mark) {
+      const over = overlaidAt(this.at, p);
+      return over ? { word: 'look at', color: this.at.words.light(over.mark.class) } : { word: 'pick', color: '' };
+    }
     const word = this.at.hand.locked.has(mark.id)
       ? 'locked'
       : mark.id === this.at.hand.selected && this.at.forms.editable
@@ -76,6 +81,9 @@ export class PickTool implements StageTool {
     return { word, color: this.at.words.light(mark.class) };
   }
   cursor(p: Point): string {
-    return handleUnder(this.at, p)?.cursor ?? (markAt(this.at, p) ? (this.at.forms.editable ? 'move' : 'pointer') : 'default');
+    return (
+      handleUnder(this.at, p)?.cursor ??
+      (markAt(this.at, p) ? (this.at.forms.editable ? 'move' : 'pointer') : overlaidAt(this.at, p) ? 'pointer' : 'default')
+    );
   }
 }

@@ -6,6 +6,7 @@ import type { Words } from '$lib/words/words.svelte';
 import type { Drawing } from '../drawing.svelte';
 import type { Forms } from '../forms';
 import { around, type Nearby } from '../nearby';
+import type { Overlay } from '../ports';
 import type { Posing } from '../posing.svelte';
 import { handlesOf, hit, moved, pulled, shapeOf, type Handle } from '../shapes';
 import type { Sight } from '../sight.svelte';
@@ -23,6 +24,8 @@ export type ToolPorts = {
   nearby: Nearby;
   forms: Forms;
   posing: Posing;
+  /** what lies over the marks and is shown */
+  over: () => readonly Overlay[];
   say: (message: string) => void;
   /** a pin is to be written at a place of the picture; null: not any more */
   pin: (at: (Point & { mark: string | null }) | null) => void;
@@ -85,6 +88,18 @@ export function markAt(at: Pick<ToolPorts, 'nearby' | 'sight' | 'words'>, p: Poi
     .map((f) => f.mark);
   const place = found.findIndex((m) => m.id === after);
   return found[(place + 1) % Math.max(1, found.length)] ?? null;
+}
+
+/** What lies over the marks under a point, of what may be picked there: the smallest, since larger ones lie round it. */
+export function overlaidAt(at: Pick<ToolPorts, 'over' | 'sight' | 'words'>, p: Point): { mark: Mark; pick: () => void } | null {
+  const { scale } = at.sight.view;
+  const found = at.over().flatMap(({ marks, pick }) =>
+    (pick ? marks : []).flatMap((mark) => {
+      const score = hit(shapeOf(mark), p, scale, at.words.bones(mark.class));
+      return score === null ? [] : [{ mark, score, pick: () => pick!(mark.id) }];
+    })
+  );
+  return found.sort((a, b) => a.score - b.score)[0] ?? null;
 }
 
 /** The handle of the mark in hand under a point; middles that would put a point in where the class has as many as it may are none. */

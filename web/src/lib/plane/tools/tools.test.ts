@@ -218,6 +218,46 @@ describe('the pick tool', () => {
   });
 });
 
+describe('what lies over the marks', () => {
+  const over = (more: object = {}) => {
+    const picked: string[] = [];
+    const marks = [mark('S', [100, 100, 200, 150]), mark('T', [120, 110, 40, 40]), mark('U', [500, 300, 20, 20])];
+    const overlays = [
+      { name: 'suggestions', line: 'dashed' as const, marks, pick: (id: string) => void picked.push(id) },
+      { name: 'earlier', line: 'dotted' as const, marks: [mark('E', [600, 10, 30, 30])] }
+    ];
+    return { ...picking({ marks: [mark('a', [400, 100, 50, 40])], overlays, ...more }), picked };
+  };
+  it('is picked by a press where nothing of one’s own lies, the smallest first', () => {
+    const bench = over();
+    bench.press(140, 130);
+    bench.press(250, 200);
+    bench.press(420, 120);
+    expect([bench.picked, bench.hand.selected]).toEqual([['T', 'S'], 'a']);
+    // what is only looked at, and an empty place, are nothing to pick
+    bench.press(610, 20);
+    bench.press(700, 400);
+    expect(bench.picked).toEqual(['T', 'S']);
+  });
+  it('is told at the pointer', () => {
+    const { plane } = over();
+    const at = (x: number, y: number) => [plane.tool.tag({ x, y }).word, plane.tool.cursor({ x, y })];
+    expect([at(140, 130), at(420, 120), at(610, 20)]).toEqual([
+      ['look at', 'pointer'],
+      ['pick', 'move'],
+      ['pick', 'default']
+    ]);
+  });
+  it('is not picked while it is hidden, nor by a drag that takes marks', () => {
+    const bench = over();
+    bench.drag([110, 90], [460, 180]);
+    expect([bench.picked, bench.hand.selected]).toEqual([[], 'a']);
+    bench.plane.show.over = false;
+    bench.press(140, 130);
+    expect(bench.picked).toEqual([]);
+  });
+});
+
 describe('a point that neighbours share', () => {
   const left = mark('left', { kind: 'polygon', geometry: { rings: [[0, 0, 50, 0, 50, 50, 0, 50]] } }, { class: 'leaf' });
   const right = mark('right', { kind: 'polygon', geometry: { rings: [[50, 0, 100, 0, 100, 50, 50, 50]] } }, { class: 'leaf' });

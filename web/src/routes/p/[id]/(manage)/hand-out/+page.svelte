@@ -4,6 +4,7 @@
   import { parts } from '$lib/state/project.svelte';
   import { useProject } from '$lib/state/context';
   import ErrorNote from '$lib/ui/ErrorNote.svelte';
+  import Part from '$lib/ui/Part.svelte';
   import LongWork from '$lib/ui/LongWork.svelte';
   import Shell from '$lib/ui/Shell.svelte';
   import StateBar from '$lib/ui/StateBar.svelte';
@@ -41,8 +42,30 @@
     labellers: [] as number[],
     reviewers: [] as number[],
     note: '',
-    priority: 0
+    priority: 0,
+    order: 'came' as 'came' | 'doubt',
+    /** confidence from which on suggestions count as looked at */
+    sure: null as number | null
   });
+  const chosen = $derived(
+    {
+      all: `all ${count ?? '…'} items`,
+      first: `the first ${count ?? '…'} items`,
+      random: `${count ?? '…'} items at random`,
+      difference: `the ${count ?? '…'} items least like each other`,
+      doubt: `the ${count ?? '…'} items models are least sure of`
+    }[sentence.choose]
+  );
+  const urgency = $derived(
+    sentence.priority === 0
+      ? 'at usual priority'
+      : sentence.priority > 0
+        ? `before others (+${sentence.priority})`
+        : `after others (${sentence.priority})`
+  );
+  const decided = $derived(
+    sentence.sure === null ? 'every suggestion decided by hand' : `suggestions from ${sentence.sure.toFixed(2)} on taken once all was seen`
+  );
 
   const body = $derived({
     ...sentence,
@@ -123,51 +146,46 @@
   }
 </script>
 
-{#snippet part(name: string, text: string, label: string)}
-  <button
-    type="button"
-    class="part"
-    aria-expanded={openPart === name}
-    aria-label="{text}: {label}"
-    onclick={() => (openPart = openPart === name ? '' : name)}>{text}</button
-  >
-{/snippet}
-
 <Shell title="Hand out" {project}>
   <ErrorNote message={error} />
   <section class="card mb-6">
     <p class="sentence">
-      Give {@render part(
-        'choose',
-        sentence.choose === 'all'
-          ? `all ${count ?? '…'} items`
-          : sentence.choose === 'first'
-            ? `the first ${count ?? '…'} items`
-            : sentence.choose === 'random'
-              ? `${count ?? '…'} items at random`
-              : sentence.choose === 'difference'
-                ? `the ${count ?? '…'} items least like each other`
-                : `the ${count ?? '…'} items models are least sure of`,
-        'how many items'
-      )}
-      {@render part('pool', sentence.pool === 'new' ? 'nobody has yet' : 'whoever has them', 'from which pool')}
-      of {@render part('sets', sentence.sets.length === 0 ? 'all sets' : sentence.sets.map((s) => s || '(top)').join(', '), 'which sets')}
-      to {@render part('labellers', sentence.labellers.length === 0 ? 'whom?' : names(sentence.labellers), 'to which labellers')},
-      {@render part(
-        'reviewers',
-        sentence.reviewers.length === 0 ? 'accepted without review' : `reviewed by ${names(sentence.reviewers)}`,
-        'which reviewers'
-      )},
-      {@render part(
-        'priority',
-        sentence.priority === 0
-          ? 'at usual priority'
-          : sentence.priority > 0
-            ? `before others (+${sentence.priority})`
-            : `after others (${sentence.priority})`,
-        'priority'
-      )},
-      {@render part('note', sentence.note === '' ? 'without a note' : 'with a note', 'a note')}.
+      Give <Part bind:open={openPart} name="choose" text={chosen} label="how many items" />
+      <Part
+        bind:open={openPart}
+        name="pool"
+        text={sentence.pool === 'new' ? 'nobody has yet' : 'whoever has them'}
+        label="from which pool"
+      />
+      of
+      <Part
+        bind:open={openPart}
+        name="sets"
+        text={sentence.sets.length === 0 ? 'all sets' : sentence.sets.map((s) => s || '(top)').join(', ')}
+        label="which sets"
+      />
+      to
+      <Part
+        bind:open={openPart}
+        name="labellers"
+        text={sentence.labellers.length === 0 ? 'whom?' : names(sentence.labellers)}
+        label="to which labellers"
+      />,
+      <Part
+        bind:open={openPart}
+        name="reviewers"
+        text={sentence.reviewers.length === 0 ? 'accepted without review' : `reviewed by ${names(sentence.reviewers)}`}
+        label="which reviewers"
+      />,
+      <Part bind:open={openPart} name="priority" text={urgency} label="priority" />,
+      <Part
+        bind:open={openPart}
+        name="order"
+        text={sentence.order === 'came' ? 'as they came in' : 'doubtful ones first'}
+        label="in which order"
+      />,
+      <Part bind:open={openPart} name="sure" text={decided} label="what counts as looked at" />,
+      <Part bind:open={openPart} name="note" text={sentence.note === '' ? 'without a note' : 'with a note'} label="a note" />.
     </p>
     {#if there.accepted > 0}
       <fieldset class="again" aria-label="what becomes of accepted items">
@@ -253,6 +271,28 @@
           <label>priority <input class="field small num" type="number" min="-10" max="10" bind:value={sentence.priority} /></label><span
             class="soft">higher comes first; 0 is usual</span
           >
+        {:else if openPart === 'order'}
+          <label><input type="radio" bind:group={sentence.order} value="came" /> in the order in which they came in</label>
+          <label><input type="radio" bind:group={sentence.order} value="doubt" /> those first of which models are least sure</label>
+          <span class="soft">The queue follows while models look at more.</span>
+        {:else if openPart === 'sure'}
+          <label
+            ><input type="radio" name="sure" checked={sentence.sure === null} onchange={() => (sentence.sure = null)} /> a person decides about
+            each suggestion; the others are left behind</label
+          >
+          <label
+            ><input type="radio" name="sure" checked={sentence.sure !== null} onchange={() => (sentence.sure = 0.9)} /> those from
+            <input
+              class="field small num"
+              type="number"
+              min="0.05"
+              max="1"
+              step="0.05"
+              aria-label="confidence from which suggestions count as looked at"
+              value={sentence.sure ?? 0.9}
+              onchange={(e) => (sentence.sure = e.currentTarget.value === '' ? null : e.currentTarget.valueAsNumber)}
+            /> on count as looked at once the whole picture was seen close up</label
+          >
         {:else}
           <label class="wide">note for the labellers <textarea class="field" rows="2" bind:value={sentence.note}></textarea></label>
         {/if}
@@ -284,7 +324,12 @@
             <td>{new Date(a.at).toLocaleDateString('en-GB')}</td>
             <td>{a.labellers.map((p) => p.name).join(', ')}</td>
             <td>{a.needs_review ? a.reviewers.map((p) => p.name).join(', ') : 'no review'}</td>
-            <td>{a.note}</td>
+            <td
+              >{a.note}{#if a.rules.order === 'doubt'}<div class="soft">doubtful ones first</div>{/if}
+              {#if typeof a.rules.sure === 'number'}<div class="soft">
+                  from <span class="num">{a.rules.sure.toFixed(2)}</span> on taken once all was seen
+                </div>{/if}</td
+            >
             <td class="num">{a.priority}</td>
             <td class="num"
               >{a.items}{#if a.begun > 0}<br /><span class="soft">{a.begun} begun</span>{/if}</td

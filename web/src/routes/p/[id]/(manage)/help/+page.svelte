@@ -5,6 +5,7 @@
   import Connect from '$lib/help/Connect.svelte';
   import { Help, PREVIEWED } from '$lib/help/help.svelte';
   import Learned from '$lib/help/Learned.svelte';
+  import NamesChoice from '$lib/help/NamesChoice.svelte';
   import Runs from '$lib/help/Runs.svelte';
   import Trials from '$lib/help/Trials.svelte';
   import Tried from '$lib/help/Tried.svelte';
@@ -12,6 +13,7 @@
   import { parts } from '$lib/state/project.svelte';
   import { session } from '$lib/state/session.svelte';
   import ErrorNote from '$lib/ui/ErrorNote.svelte';
+  import Part from '$lib/ui/Part.svelte';
   import Shell from '$lib/ui/Shell.svelte';
   import { Words } from '$lib/words/words.svelte';
   import { onMount } from 'svelte';
@@ -70,9 +72,13 @@
         if (mine === asked) [count, items, help.error] = [null, [], e.message];
       });
   });
-  const wanted = $derived(Object.entries(help.classes));
-  const known = $derived(words.document.classes ?? []);
-  const mapped = $derived([...new Set(wanted.map(([, key]) => words.nameOf(key)))].join(', '));
+  const named = (of: Pick<Schemas['ModelNames'], 'classes' | 'tags'>) => [
+    ...new Set(Object.values(of.classes).map((key) => words.nameOf(key))),
+    ...new Set(Object.values(of.tags).map((key) => words.itemTags.find((t) => t.key === key)?.name ?? key))
+  ];
+  const mapped = $derived(
+    [...named(help.names), ...help.questions.map((key) => words.document.attributes?.find((a) => a.key === key)?.name ?? key)].join(', ')
+  );
   const stays = {
     beside: 'stays, and these come beside it',
     replace: 'stays, but earlier suggestions go',
@@ -87,18 +93,8 @@
           ? 'a skeleton is fitted in each'
           : 'each is answered by its looks'
   );
-  const suggested = $derived(help.tried.reduce((n, t) => n + help.sure(t).length, 0));
+  const suggested = $derived(help.tried.reduce((n, t) => n + help.sure(t).length + help.sureWords(t).length, 0));
 </script>
-
-{#snippet part(name: string, text: string, label: string)}
-  <button
-    type="button"
-    class="part"
-    aria-expanded={openPart === name}
-    aria-label="{text}: {label}"
-    onclick={() => (openPart = openPart === name ? '' : name)}>{text}</button
-  >
-{/snippet}
 
 <Shell title="Help" {project}>
   <ErrorNote message={help.error} />
@@ -110,12 +106,21 @@
   {#if help.model}
     <section class="card mb-6">
       <p class="sentence">
-        Ask {@render part('model', help.model.name, 'which model')} about
-        {@render part('set', `${count ?? '…'} items of ${help.wish.set === null ? 'all sets' : help.wish.set || '(top)'}`, 'which items')}
-        for {@render part('classes', mapped === '' ? 'what?' : mapped, 'which classes')}, from
-        {@render part('from', help.wish.from.toFixed(2), 'confidence')} on; then {@render part('then', thenWord, 'what comes then')}; what
-        is there
-        {@render part('stays', stays[help.wish.stays], 'what stays')}.
+        Ask <Part bind:open={openPart} name="model" text={help.model.name} label="which model" /> about
+        <Part
+          bind:open={openPart}
+          name="set"
+          text="{count ?? '…'} items of {help.wish.set === null ? 'all sets' : help.wish.set || '(top)'}"
+          label="which items"
+        />
+        for <Part bind:open={openPart} name="classes" text={mapped === '' ? 'what?' : mapped} label="which classes" />, from
+        <Part bind:open={openPart} name="from" text={help.wish.from.toFixed(2)} label="confidence" /> on; then <Part
+          bind:open={openPart}
+          name="then"
+          text={thenWord}
+          label="what comes then"
+        />; what is there
+        <Part bind:open={openPart} name="stays" text={stays[help.wish.stays]} label="what stays" />.
       </p>
       {#if openPart !== ''}
         <div class="choice" role="group" aria-label="choice">
@@ -144,42 +149,17 @@
                 {set.path || '(top)'} <span class="soft num">{set.items}</span></label
               >{/each}
           {:else if openPart === 'classes'}
-            {#each help.model.classes as theirs (theirs)}
-              <label
-                ><span class="num">{theirs}</span> is
-                <select
-                  class="field"
-                  value={help.classes[theirs] ?? ''}
-                  onchange={(e) => help.map(theirs, e.currentTarget.value)}
-                  aria-label="class for {theirs}"
-                >
-                  <option value="">left out</option>
-                  {#each known as c (c.key)}<option value={c.key}>{c.name}</option>{/each}
-                </select></label
-              >
-              {@const key = help.classes[theirs]}
-              {#if key}
-                <label
-                  >from
-                  <input
-                    class="field own num"
-                    type="number"
-                    min="0"
-                    max="1"
-                    step="0.05"
-                    placeholder={help.wish.from.toFixed(2)}
-                    value={help.own[key] ?? ''}
-                    onchange={(e) => help.from(key, e.currentTarget.value === '' ? null : e.currentTarget.valueAsNumber)}
-                    aria-label="confidence for {words.nameOf(key)}"
-                  /></label
-                >
-              {/if}
-            {/each}
+            <NamesChoice {help} {words} />
           {:else if openPart === 'then'}
-            <label><input type="radio" bind:group={help.wish.then} value={null} /> nothing more is done</label>
-            <label><input type="radio" bind:group={help.wish.then} value="outline" /> each is outlined by cut-out</label>
+            <label
+              ><input type="radio" name="then" checked={help.wish.then === null} onchange={() => help.follow(null)} /> nothing more is done</label
+            >
+            <label
+              ><input type="radio" name="then" checked={help.wish.then === 'outline'} onchange={() => help.follow('outline')} /> each is outlined
+              by cut-out</label
+            >
             {#each help.followers as m (m.id)}<label
-                ><input type="radio" bind:group={help.wish.then} value={m.id} />
+                ><input type="radio" name="then" checked={help.wish.then === m.id} onchange={() => help.follow(m.id)} />
                 {m.kind === 'skeletons' ? 'a skeleton is fitted in each' : 'each is answered by its looks'}
                 <span class="soft">({m.name})</span></label
               >{/each}
@@ -198,18 +178,18 @@
       <div class="row">
         <button
           class="act"
-          disabled={wanted.length === 0 || items.length === 0 || help.trying}
+          disabled={!help.isWanted || items.length === 0 || help.trying}
           onclick={() => help.try(items.slice(0, PREVIEWED).map((i) => i.id))}
           >{help.trying ? 'Trying…' : `Try it on ${Math.min(PREVIEWED, items.length)}`}</button
         >
         <button
           class="act"
-          disabled={wanted.length === 0 || !count}
+          disabled={!help.isWanted || !count}
           title="on accepted items, whose truth is known; nothing is stored on them"
           onclick={() => help.measure()}>Measure it</button
         >
-        <button class="act main" disabled={wanted.length === 0 || !count} onclick={() => help.run()}>Run over {count ?? ''} items</button>
-        {#if wanted.length === 0}<span class="soft">nothing the model knows is a class here: say which is which</span>{/if}
+        <button class="act main" disabled={!help.isWanted || !count} onclick={() => help.run()}>Run over {count ?? ''} items</button>
+        {#if !help.isWanted}<span class="soft">nothing the model knows is a class or tag here: say which is which</span>{/if}
         {#if help.tried.length > 0}
           <label class="slide"
             >from <input type="range" min="0" max="1" step="0.01" bind:value={help.wish.from} aria-label="confidence of what was tried" />
@@ -221,14 +201,14 @@
       <p class="stage">
         {#if help.stage}
           New pictures are asked of <b>{help.models.find((m) => m.id === help.stage?.model)?.name ?? 'a model that is gone'}</b> for
-          {[...new Set(Object.values(help.stage.classes))].map((key) => words.nameOf(key)).join(', ')}, from
+          {named(help.stage).join(', ') || 'what it answers'}, from
           <span class="num">{help.stage.from.toFixed(2)}</span> on, before a labeller sees them.
           {#if help.trouble}<span class="trouble">It can’t be asked any more: {help.trouble}.</span>{/if}
           <button class="act link" onclick={() => help.first(false)}>no longer</button>
         {:else}
           <button
             class="act link"
-            disabled={wanted.length === 0}
+            disabled={!help.isWanted}
             title="pictures that come in, and those nobody has begun; of a learned model always the version in use"
             onclick={() => help.first(true)}>Ask it about every new picture, before a labeller sees it</button
           >
@@ -258,9 +238,6 @@
     gap: 4px 12px;
     align-items: center;
     width: 100%;
-  }
-  .own {
-    width: 76px;
   }
   .wide {
     flex: 1;
