@@ -76,7 +76,8 @@ export class Suggestions {
   }
   readonly #marks: Mark[] = $derived(this.list.flatMap((s) => (isWord(s) ? [] : [fromServer(s.mark)])));
   readonly #overlay = $derived.by((): Overlay[] =>
-    this.#marks.length === 0
+    // also where only words are left: whose keys they are goes by it
+    this.list.length === 0
       ? []
       : [
           {
