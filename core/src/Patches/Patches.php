@@ -27,10 +27,10 @@ final readonly class Patches
     private const FINE_SWEEPS = 2;
 
     /** Colours that differ by this count like a patch's side of distance, in steps of the colour space as bytes. */
-    private const COMPACT = 8.0;
+    private const COMPACT = 6.0;
 
     /** What it costs to leave the neighbours one has, in squared steps for each. */
-    private const STRAIGHT = 30.0;
+    private const STRAIGHT = 12.0;
 
     /**
      * @param  array<int, int>  $labels  patch of each pixel, row by row, 0 to count − 1
