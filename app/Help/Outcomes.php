@@ -25,9 +25,9 @@ final class Outcomes
 
     /**
      * @param  list<int>  $runs  ids of runs of one project
-     * @return array{suggested: int, untouched: int, moved: int, alike: ?float, class_changed: int, dropped: int, left: int, open: int, missed: int, items: int, seconds: ?float, said: array{suggested: int, right: int, changed: int, dropped: int, left: int, open: int}}
+     * @return array{suggested: int, untouched: int, moved: int, alike: ?float, class_changed: int, dropped: int, left: int, open: int, missed: int, items: int, seconds: ?float, by_hand: ?float, said: array{suggested: int, right: int, changed: int, dropped: int, left: int, open: int}}
      *                                                                                                                                                                           alike: of what was moved, to where it was suggested; left: on items that were given away without anybody having decided; open: on others;
-     *                                                                                                                                                                           missed: what a hand has drawn on items that were given away; seconds: at the bench, for an object on these items;
+     *                                                                                                                                                                           missed: what a hand has drawn on items that were given away; seconds: at the bench, for an object on these items; by_hand: the same on items of the project on which nothing was suggested;
      * said: of the words about whole items
      */
     public function of(array $runs): array
@@ -59,8 +59,21 @@ final class Outcomes
             'missed' => $missed,
             'items' => $given->count(),
             'seconds' => $objects === 0 ? null : round($seconds / $objects, 1),
+            'by_hand' => $this->byHand($runs),
             'said' => $this->said($runs),
         ];
+    }
+
+    /** Seconds an object takes at the bench on items nobody suggested anything on, over the newest; null: there is none. @param  list<int>  $runs */
+    private function byHand(array $runs): ?float
+    {
+        $project = DB::table('runs')->whereIn('id', $runs)->value('project_id');
+        $of = DB::query()->fromSub(DB::table('turns')->where('turns.project_id', $project)->where('turns.stage', 'label')->whereIn('turns.state', self::GIVEN)->where('turns.seconds', '>', 0)->join('items', 'items.id', '=', 'turns.item_id')->where('items.mark_count', '>', 0)
+            ->whereNotExists(static fn (Builder $suggested) => $suggested->from('layers')->whereColumn('layers.item_id', 'items.id')->where('layers.kind', LayerKind::Suggestion->value))
+            ->orderByDesc('turns.id')->limit(self::COMPARED)->selectRaw('items.id, items.mark_count, turns.seconds'), 'done')->groupBy('id')->selectRaw('max(mark_count) as objects, sum(seconds) as seconds')->get();
+        $objects = (int) $of->sum('objects');
+
+        return $objects === 0 ? null : round((int) $of->sum('seconds') / $objects, 1);
     }
 
     /**

@@ -371,6 +371,14 @@ final class LearnTest extends TestCase
         DB::table('turns')->where('id', $turn['turn']['id'])->update(['state' => 'submitted', 'seconds' => 60]);
         $after = $this->api($ines, 'get', $at)->json();
         self::assertSame([1, 2, 1, 1, 15.0], [$after['left'], $after['open'], $after['missed'], $after['items'], (float) $after['seconds']]);
+        self::assertNull($after['by_hand'], 'nobody has worked without suggestions yet');
+        // two objects by hand, in two rounds
+        $hand = $this->accepted(3, 2, 'new');
+        $this->assign($this->project, $ines, $mei, null);
+        $turn = (array) DB::table('turns')->where('item_id', $hand->id)->first();
+        DB::table('turns')->where('id', $turn['id'])->update(['state' => 'returned', 'followed' => true, 'seconds' => 30]);
+        DB::table('turns')->insert(['id' => null, 'round' => 2, 'state' => 'accepted', 'seconds' => 10] + $turn);
+        self::assertSame([20.0, 15.0], [(float) $this->api($ines, 'get', $at)->json('by_hand'), (float) $this->api($ines, 'get', $at)->json('seconds')]);
         $this->api($mei, 'get', $at)->assertForbidden();
     }
 

@@ -219,11 +219,12 @@ final class Forest
      * How likely each sample is of each class but the first.
      *
      * @param  array<int, string>  $columns  of each feature a byte a sample
+     * @param  ?list<int>  $only  samples that are looked at; the others are of no class. null: all
      * @return array<int, array<int, float>> of class 1, 2, …: a number a sample, 0 to 1
      *
      * @throws InvalidValue
      */
-    public function likely(array $columns): array
+    public function likely(array $columns, ?array $only = null): array
     {
         if (count($columns) !== $this->count) {
             throw InvalidValue::at('columns', count($columns), "{$this->count} features");
@@ -233,7 +234,7 @@ final class Forest
         $sums = array_fill(1, $this->classes - 1, array_fill(0, $n, 0.0));
         // what a quarter of the trees are sure is nothing the others need not look at
         $first = max(1, intdiv($trees, 4));
-        $todo = $n === 0 ? [] : range(0, $n - 1);
+        $todo = $only ?? ($n === 0 ? [] : range(0, $n - 1));
         for ($tree = 0; $tree < $trees; $tree++) {
             if ($tree === $first && $first < $trees) {
                 $todo = $this->doubtful($sums, $todo, $first);

@@ -43,7 +43,8 @@
   <div class="words">
     {#each parts as [key, word, n] (key)}<span><i class={key}></i><span class="num">{n}</span> {word}</span>{/each}
     {#if about === '' && of.seconds !== null}<span class="soft"
-        ><span class="num">{lasting(of.seconds)}</span> an object at the bench, on <span class="num">{of.items}</span> items given away</span
+        ><span class="num">{lasting(of.seconds)}</span> an object at the bench, on <span class="num">{of.items}</span> items given away{#if of.by_hand !== null};
+          <span class="num">{lasting(of.by_hand)}</span> where nothing was suggested{/if}</span
       >{/if}
   </div>
 {:else}

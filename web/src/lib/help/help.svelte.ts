@@ -59,6 +59,8 @@ export class Help {
     stays: 'beside' as 'beside' | 'replace' | 'without'
   });
   readonly names = new Names();
+  /** further conditions of the items that are meant */
+  narrowed = $state.raw<string[]>([]);
   /** confidence by class, where it is not the common one */
   own = $state.raw<Record<string, number>>({});
   tried = $state.raw<Tried[]>([]);
@@ -110,8 +112,9 @@ export class Help {
   get goesOn(): boolean {
     return this.runs.some(goesOn) || this.trials.some(goesOn) || this.models.some((m) => m.versions.some(goesOn));
   }
+  /** Which items are meant, as on Items. */
   get conditions(): string[] {
-    return this.wish.set === null ? [] : [`set:${this.wish.set}`];
+    return [...this.narrowed, ...(this.wish.set === null ? [] : [`set:${this.wish.set}`])];
   }
   /** From which confidence on a class is suggested. */
   least(key: string): number {

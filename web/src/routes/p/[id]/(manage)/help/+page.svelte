@@ -9,6 +9,9 @@
   import Runs from '$lib/help/Runs.svelte';
   import Trials from '$lib/help/Trials.svelte';
   import Tried from '$lib/help/Tried.svelte';
+  import { say } from '$lib/items/conditions';
+  import { page } from '$app/state';
+  import { X } from '@lucide/svelte';
   import { useProject } from '$lib/state/context';
   import { parts } from '$lib/state/project.svelte';
   import { session } from '$lib/state/session.svelte';
@@ -20,6 +23,8 @@
 
   const project = useProject();
   const help = new Help(project.id);
+  // come from Items, it is about what was looked at there
+  help.narrowed = page.url.searchParams.getAll('f');
   const words = new Words(project.id);
   let sets = $state.raw<Schemas['Set'][]>([]);
   let count = $state<number | null>(null);
@@ -79,6 +84,12 @@
   const mapped = $derived(
     [...named(help.names), ...help.questions.map((key) => words.document.attributes?.find((a) => a.key === key)?.name ?? key)].join(', ')
   );
+  /** where among the items it was tried last */
+  let at = $state(0);
+  function tryFrom(from: number) {
+    at = from < items.length ? from : 0;
+    void help.try(items.slice(at, at + PREVIEWED).map((i) => i.id));
+  }
   const stays = {
     beside: 'stays, and these come beside it',
     replace: 'stays, but earlier suggestions go',
@@ -110,7 +121,9 @@
         <Part
           bind:open={openPart}
           name="set"
-          text="{count ?? '…'} items of {help.wish.set === null ? 'all sets' : help.wish.set || '(top)'}"
+          text="{count ?? '…'} items of {help.wish.set === null ? 'all sets' : help.wish.set || '(top)'}{help.narrowed
+            .map((f) => `, ${say(f, words.document)}`)
+            .join('')}"
           label="which items"
         />
         for <Part bind:open={openPart} name="classes" text={mapped === '' ? 'what?' : mapped} label="which classes" />, from
@@ -148,6 +161,15 @@
                 ><input type="radio" bind:group={help.wish.set} value={set.path} />
                 {set.path || '(top)'} <span class="soft num">{set.items}</span></label
               >{/each}
+            {#each help.narrowed as f (f)}<span class="chip"
+                >{say(f, words.document)}
+                <button aria-label="drop: {say(f, words.document)}" onclick={() => (help.narrowed = help.narrowed.filter((o) => o !== f))}
+                  ><X size={13} /></button
+                ></span
+              >{/each}
+            <a class="plain" href="/p/{project.id}/items?{new URLSearchParams(help.conditions.map((f) => ['f', f]))}"
+              >narrow down on Items</a
+            >
           {:else if openPart === 'classes'}
             <NamesChoice {help} {words} />
           {:else if openPart === 'then'}
@@ -176,12 +198,14 @@
         </div>
       {/if}
       <div class="row">
-        <button
-          class="act"
-          disabled={!help.isWanted || items.length === 0 || help.trying}
-          onclick={() => help.try(items.slice(0, PREVIEWED).map((i) => i.id))}
+        <button class="act" disabled={!help.isWanted || items.length === 0 || help.trying} onclick={() => tryFrom(0)}
           >{help.trying ? 'Trying…' : `Try it on ${Math.min(PREVIEWED, items.length)}`}</button
         >
+        {#if help.tried.length > 0 && items.length > PREVIEWED}<button
+            class="act"
+            disabled={help.trying}
+            onclick={() => tryFrom(at + PREVIEWED)}>on others</button
+          >{/if}
         <button
           class="act"
           disabled={!help.isWanted || !count}
@@ -238,6 +262,14 @@
     gap: 4px 12px;
     align-items: center;
     width: 100%;
+  }
+  .chip {
+    display: inline-flex;
+    gap: 4px;
+    align-items: center;
+    border: 1px solid var(--edge);
+    border-radius: 4px;
+    padding: 1px 7px;
   }
   .wide {
     flex: 1;
