@@ -73,9 +73,9 @@ test('tags and answers are learned by looks, run, decided by keys; a lot takes s
   await expect(ines.getByRole('row', { name: /from 0\.60 on taken once all was seen/ })).toBeVisible();
 
   // which items is said on Items
-  await ines.goto(url('demo', `/p/${project}/items?f=set:new`));
+  await ines.goto(url('demo', `/p/${project}/items?f=set:new&f=labelled:unlabelled`));
   await ines.getByRole('link', { name: `Ask a model about these ${NEW}` }).click();
-  await expect(ines.getByRole('button', { name: `${NEW} items of all sets, set is new: which items` })).toBeVisible();
+  await expect(ines.getByRole('button', { name: `${NEW} items of new, is not labelled: which items` })).toBeVisible();
   await ines.getByRole('button', { name: `Run over ${NEW} items` }).click();
   const run = ines.getByRole('table', { name: 'runs' }).getByRole('row').nth(1);
   await expect(run).toContainText('done', { timeout: 60_000 });

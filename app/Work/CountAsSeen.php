@@ -38,12 +38,12 @@ final class CountAsSeen
         $rule = new SeenWhole($from);
         $layer = $turn->layer;
         $codebook = $turn->project->codebookVersion()->codebook();
-        $suggested = Suggested::marks($item->id, $layer->id);
+        $suggested = Suggested::marks($item->id, $layer->id)->keyBy('id');
         $marks = $rule->marks(new MarkCheck($codebook), Layers::marks($layer), array_values($suggested->map(static fn (MarkRow $row): Mark => $row->mark())->all()), $item->asset->width, $item->asset->height, $layer->said());
         $history = [];
         foreach ($marks as $mark) {
-            $from = $suggested->firstWhere('id', $mark->id);
-            $row = $from?->replicate(['turn_id', 'layer_id', 'layer', 'width', 'height', 'oddness']) ?? new MarkRow;
+            // the worker looks at it as at any other new mark
+            $row = $suggested[$mark->id]->replicate(['width', 'height', 'oddness']);
             $row->forceFill(['id' => strtoupper((string) Str::ulid()), 'layer_id' => $layer->id, 'layer' => $layer->kind->value, 'turn_id' => $turn->id, 'author_id' => $actor->user->id, 'source' => MarkSource::Model->value, 'suggestion_id' => $mark->id, 'revision' => 1])->save();
             $history[] = History::entry($item->id, $layer->id, $row->id, 1, 'create', null, $row->mark()->toArray(), $actor->user->id);
         }

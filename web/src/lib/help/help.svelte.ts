@@ -112,6 +112,12 @@ export class Help {
   get goesOn(): boolean {
     return this.runs.some(goesOn) || this.trials.some(goesOn) || this.models.some((m) => m.versions.some(goesOn));
   }
+  /** Takes conditions from Items: a set among them is the set of the sentence. */
+  narrow(conditions: readonly string[]): void {
+    const sets = conditions.filter((f) => f.startsWith('set:'));
+    this.wish.set = sets.length === 1 ? sets[0]!.slice('set:'.length) : null;
+    this.narrowed = conditions.filter((f) => sets.length !== 1 || f !== sets[0]);
+  }
   /** Which items are meant, as on Items. */
   get conditions(): string[] {
     return [...this.narrowed, ...(this.wish.set === null ? [] : [`set:${this.wish.set}`])];

@@ -507,4 +507,13 @@ describe('names', () => {
     help.wish.from = 0.61;
     expect(help.sureWords(tried)).toHaveLength(0);
   });
+  it('of which items are taken from Items: a set is the set of the sentence', async () => {
+    const help = await begin();
+    help.narrow(['state:new', 'set:slope']);
+    expect([help.wish.set, help.narrowed, help.conditions]).toEqual(['slope', ['state:new'], ['state:new', 'set:slope']]);
+    help.narrow(['set:slope', 'set:old']);
+    expect([help.wish.set, help.conditions]).toEqual([null, ['set:slope', 'set:old']]);
+    help.narrow(['-set:slope', 'set:']);
+    expect([help.wish.set, help.conditions]).toEqual(['', ['-set:slope', 'set:']]);
+  });
 });

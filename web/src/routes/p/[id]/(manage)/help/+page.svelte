@@ -24,7 +24,7 @@
   const project = useProject();
   const help = new Help(project.id);
   // come from Items, it is about what was looked at there
-  help.narrowed = page.url.searchParams.getAll('f');
+  help.narrow(page.url.searchParams.getAll('f'));
   const words = new Words(project.id);
   let sets = $state.raw<Schemas['Set'][]>([]);
   let count = $state<number | null>(null);
