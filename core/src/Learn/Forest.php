@@ -312,6 +312,20 @@ final class Forest
         return new self($this->classes, $this->count, [...$this->features, ...$other->features], [...$this->thresholds, ...$other->thresholds], [...$this->children, ...$other->children], [...$this->shares, ...$other->shares]);
     }
 
+    /** Every so many-th of its trees, for what is only looked at roughly. */
+    public function every(int $step): self
+    {
+        $features = $thresholds = $children = $shares = [];
+        for ($tree = 0; $tree < count($this->features); $tree += max(1, $step)) {
+            $features[] = $this->features[$tree];
+            $thresholds[] = $this->thresholds[$tree];
+            $children[] = $this->children[$tree];
+            $shares[] = $this->shares[$tree];
+        }
+
+        return new self($this->classes, $this->count, $features, $thresholds, $children, $shares);
+    }
+
     public function pack(): string
     {
         $packed = pack('vvv', $this->classes, $this->count, count($this->features));

@@ -44,6 +44,25 @@ final class ForestTest extends TestCase
         self::assertGreaterThan(0.95 * 1500, $right);
     }
 
+    public function test_only_some_pixels_or_some_trees_are_asked(): void
+    {
+        [$columns, $labels] = self::rings(3000, 1);
+        $forest = Forest::grow($columns, $labels, 2, [1.0, 1.0], 12, 4);
+        [$new] = self::rings(400, 2);
+        $all = $forest->likely($new)[0];
+        $only = range(0, 399, 3);
+        foreach ($forest->likely($new, $only)[0] as $i => $p) {
+            self::assertSame($i % 3 === 0 ? $all[$i] : 0.0, $p);
+        }
+        self::assertSame(array_fill(0, 400, 0.0), $forest->likely($new, [])[0]);
+        // the trees of both halves are all of them
+        $half = $forest->every(2);
+        self::assertSame($forest->pack(), $forest->every(1)->pack());
+        $near = array_map(static fn (float $a, float $b): float => abs($a - $b), $all, $half->likely($new)[0]);
+        self::assertLessThan(0.05, array_sum($near) / count($near));
+        self::assertGreaterThan(0.0, max($near), 'it is not the whole forest');
+    }
+
     public function test_shares_of_a_leaf_are_those_of_its_samples_in_their_weights(): void
     {
         // one feature that says nothing: every tree is a single leaf, whose samples are a draw of 600 ones among 1,000
