@@ -21,6 +21,7 @@ use App\Support\Cancelled;
 use App\Support\Refusal;
 use Illuminate\Support\Facades\Artisan;
 use Illuminate\Support\Facades\DB;
+use Illuminate\Support\Str;
 use Imagick;
 use ImagickDraw;
 use PHPUnit\Framework\Attributes\DataProvider;
@@ -185,6 +186,33 @@ final class HelpTest extends TestCase
                 self::assertSame($field, $e->field);
             }
         }
+    }
+
+    public function test_what_is_found_on_a_clip_is_a_track_at_its_first_frame_that_can_be_confirmed(): void
+    {
+        $still = $this->temporary().'/still.png';
+        $image = new Imagick;
+        $image->newImage(640, 480, '#3c6e32');
+        $draw = new ImagickDraw;
+        $draw->setFillColor('#be2828');
+        $draw->circle(200, 200, 200, 240);
+        $image->drawImage($draw);
+        $image->writeImage("png24:{$still}");
+        $clip = $this->temporary().'/row.mp4';
+        (new Process(['ffmpeg', '-v', 'error', '-loop', '1', '-i', $still, '-frames:v', '6', '-c:v', 'libx264', '-pix_fmt', 'yuv420p', $clip]))->mustRun();
+        $item = Item::query()->findOrFail(app(TakeFiles::class)->one($this->project, $clip, 'row/row.mp4', false)->item);
+        $runs = app(Runs::class);
+        $run = $runs->begin($this->project, $this->model($this->serve('stand-ins/serve.php')), null, new Mapping(['apple' => 'apple']), 0.5, [], 'beside', [$item->id]);
+        self::assertSame(['done', 1], [$run->refresh()->state, $run->report['things']]);
+        $mei = $this->member($this->project, Role::Labeller, 'Mei');
+        $this->assign($this->project, $this->member($this->project, Role::Manager, 'Ines'), $mei, null);
+        $packet = $this->api($mei, 'post', "/projects/{$this->project->id}/next", ['purpose' => 'label'])->assertOk()->json('packet');
+        [$suggestion] = $packet['suggestions'];
+        self::assertSame([0, [[0, 0]]], [$suggestion['place'], $suggestion['stretches']]);
+        $data = array_intersect_key($suggestion, array_flip(['class', 'kind', 'geometry', 'place', 'stretches'])) + ['answers' => ['ripeness' => ['value' => 'ripe']]];
+        $edit = ['id' => strtoupper((string) Str::ulid()), 'action' => 'create', 'mark' => strtoupper((string) Str::ulid()), 'base' => 0, 'suggestion' => $suggestion['id'], 'data' => $data];
+        self::assertSame(['applied'], array_column($this->api($mei, 'post', "/projects/{$this->project->id}/turns/{$packet['turn']['id']}/edits", ['edits' => [$edit]])->assertOk()->json('results'), 'outcome'));
+        self::assertSame([], $this->api($mei, 'get', "/projects/{$this->project->id}/turns/{$packet['turn']['id']}")->json('suggestions'));
     }
 
     public function test_a_run_that_is_broken_off_goes_on_where_it_was(): void

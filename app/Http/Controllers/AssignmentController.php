@@ -59,14 +59,19 @@ final class AssignmentController
 
     public function update(Request $request): JsonResponse
     {
-        $assignment = $this->assignment($request);
         $in = Input::body($request);
-        $rules = $assignment->rules;
-        if (array_key_exists('sure', $in->all())) {
-            $rules['sure'] = $in->optionalNumber('sure');
-            $rules['sure'] === null || new SeenWhole($rules['sure']);
-        }
-        $assignment->update(['rules' => $rules, 'note' => $in->optionalString('note') ?? $assignment->note, 'priority' => $in->optionalInt('priority', -10, 10) ?? $assignment->priority]);
+        // what somebody else changes meanwhile stays
+        $assignment = DB::transaction(function () use ($request, $in): Assignment {
+            $assignment = $this->assignment($request);
+            $rules = $assignment->rules;
+            if (array_key_exists('sure', $in->all())) {
+                $rules['sure'] = $in->optionalNumber('sure');
+                $rules['sure'] === null || new SeenWhole($rules['sure']);
+            }
+            $assignment->update(['rules' => $rules, 'note' => $in->optionalString('note') ?? $assignment->note, 'priority' => $in->optionalInt('priority', -10, 10) ?? $assignment->priority]);
+
+            return $assignment;
+        });
 
         return new JsonResponse($this->shape($assignment));
     }

@@ -127,7 +127,7 @@
       {/if}
       {#if opened.packet.sure_from !== null && opened.packet.sure_from !== undefined}<p class="soft rule">
           From <span class="num">{opened.packet.sure_from.toFixed(2)}</span> on they count as looked at once all of the {opened.surface
-            .noun} was seen close up; the others have to be decided.
+            .noun} was seen close up; the others are left behind unless they are decided.
         </p>{/if}
       <div role="list" aria-label="suggestions">
         {#each suggestions.list as s (s.id)}<div role="listitem" class="suggested" class:now={suggestions.now?.id === s.id}>

@@ -48,6 +48,12 @@
     {#if fault}<span role="alert">{fault}</span>{/if}
   </form>
 {/if}
+{#if own.following.mark !== null || own.recutting.mark !== null}
+  <p class="to" role="status">
+    {#if own.following.mark !== null}followed over <span class="num">{own.following.count}</span> frames so far
+    {:else}cut out again: <span class="num">{own.recutting.count}</span> outlines so far{/if}; Esc stops and keeps them
+  </p>
+{/if}
 <Timeline
   timeline={own.timeline}
   wave={own.clip.wave}

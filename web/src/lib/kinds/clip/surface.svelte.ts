@@ -167,6 +167,9 @@ export class ClipSurface extends Flat implements Surface {
       // where it is not there, at a key where it is seen
       const keys = this.tracks.of(what.id)?.keys ?? [];
       if (what.away && keys[0]) void this.clock.go(keys[0].place).then(() => this.plane.to(this.ports.editor.marks.get(what.id)));
+      // what is only suggested is seen where it was found
+      else if (!this.ports.editor.marks.get(what.id) && typeof what.place === 'number')
+        void this.clock.go(what.place).then(() => this.plane.to(what));
       else this.plane.to(what);
       return;
     }
