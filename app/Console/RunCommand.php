@@ -68,7 +68,7 @@ final class RunCommand extends SkenoCommand
             $looked = app(AskModel::class)->find($model, $item->asset, $then, $mapping);
             $things = $looked->things;
             $marks = array_values(array_filter(array_map(static fn (Found $thing) => $suggesting->mark($thing, '00000000000000000000000000'), $things)));
-            $found[] = ['item' => $item->path, 'found' => count($things), 'suggested' => array_map(static fn ($mark): array => ['class' => $mark->class, 'kind' => $mark->kind->value, 'confidence' => $mark->confidence, 'geometry' => $mark->geometry->toArray()], $marks), 'said' => array_map(static fn (Saying $one): array => ['key' => $one->key, 'answer' => $one->answer?->toArray(), 'confidence' => $one->confidence], $suggesting->sayings($looked->told))];
+            $found[] = ['item' => $item->path, 'found' => count($things), 'suggested' => array_map(static fn ($mark): array => ['class' => $mark->class, 'kind' => $mark->kind->value, 'confidence' => $mark->confidence, 'geometry' => $mark->geometry->toArray()], $marks), 'said' => array_map(static fn (Saying $one): array => $one->toArray(), $suggesting->sayings($looked->told))];
         }
         $this->line($this->option('json') === true ? $this->json(['preview' => $found]) : implode("\n", array_map(static fn (array $one): string => "{$one['item']}: ".count($one['suggested'])." of {$one['found']}", $found)));
 

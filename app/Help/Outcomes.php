@@ -21,7 +21,7 @@ final class Outcomes
     private const COMPARED = 2000;
 
     /** States of turns whose work is given away. */
-    private const GIVEN = ['submitted', 'accepted', 'returned'];
+    public const GIVEN = ['submitted', 'accepted', 'returned'];
 
     /**
      * @param  list<int>  $runs  ids of runs of one project
@@ -59,21 +59,9 @@ final class Outcomes
             'missed' => $missed,
             'items' => $given->count(),
             'seconds' => $objects === 0 ? null : round($seconds / $objects, 1),
-            'by_hand' => $this->byHand($runs),
+            'by_hand' => ByHand::seconds((int) DB::table('runs')->whereIn('id', $runs)->value('project_id')),
             'said' => $this->said($runs),
         ];
-    }
-
-    /** Seconds an object takes at the bench on items nobody suggested anything on, over the newest; null: there is none. @param  list<int>  $runs */
-    private function byHand(array $runs): ?float
-    {
-        $project = DB::table('runs')->whereIn('id', $runs)->value('project_id');
-        $of = DB::query()->fromSub(DB::table('turns')->where('turns.project_id', $project)->where('turns.stage', 'label')->whereIn('turns.state', self::GIVEN)->where('turns.seconds', '>', 0)->join('items', 'items.id', '=', 'turns.item_id')->where('items.mark_count', '>', 0)
-            ->whereNotExists(static fn (Builder $suggested) => $suggested->from('layers')->whereColumn('layers.item_id', 'items.id')->where('layers.kind', LayerKind::Suggestion->value))
-            ->orderByDesc('turns.id')->limit(self::COMPARED)->selectRaw('items.id, items.mark_count, turns.seconds'), 'done')->groupBy('id')->selectRaw('max(mark_count) as objects, sum(seconds) as seconds')->get();
-        $objects = (int) $of->sum('objects');
-
-        return $objects === 0 ? null : round((int) $of->sum('seconds') / $objects, 1);
     }
 
     /**

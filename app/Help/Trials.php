@@ -138,7 +138,7 @@ final class Trials
     {
         $items = $words = $worst = $failed = [];
         $cost = ['there' => 0, 'kept' => 0, 'moved' => 0, 'dropped' => 0, 'drawn' => 0];
-        $hand = self::byHand($trial->project_id);
+        $hand = min(600.0, max(1.0, ByHand::seconds($trial->project_id) ?? self::BY_HAND));
         foreach (DB::table('trial_items')->where('trial_id', $trial->id)->orderBy('id')->get() as $row) {
             $of = ['item' => (int) $row->item_id, 'path' => $row->path];
             if ($row->matched === null) {
@@ -178,15 +178,5 @@ final class Trials
     private static function seconds(array $work, float $hand): float
     {
         return round(self::LOOK * ($work['kept'] + $work['dropped']) + (self::LOOK + $hand / 2) * $work['moved'] + $hand * $work['drawn'], 1);
-    }
-
-    /** Seconds at the bench for an object, over what was accepted here. */
-    private static function byHand(int $project): float
-    {
-        $accepted = DB::table('items')->where('project_id', $project)->where('state', 'accepted');
-        $seconds = (int) DB::table('turns')->where('project_id', $project)->where('stage', 'label')->whereIn('item_id', (clone $accepted)->select('id'))->sum('seconds');
-        $objects = (int) (clone $accepted)->sum('mark_count');
-
-        return $seconds > 0 && $objects > 0 ? min(600.0, max(1.0, $seconds / $objects)) : self::BY_HAND;
     }
 }

@@ -53,7 +53,7 @@ final class Suggested
      */
     public static function words(int $item, int $layer, Codebook $codebook): array
     {
-        $tags = array_map(static fn ($tag): string => $tag->key, $codebook->tags);
+        $tags = array_map(static fn ($tag): string => $tag->key, $codebook->itemTags());
         $questions = [];
         foreach ($codebook->itemAttributes() as $question) {
             $questions[$question->key] = $question;

@@ -66,7 +66,7 @@ final class CountAsSeen
         $before = $layer->said();
         [$answers, $tags] = [$before->answers, $before->tags];
         $groups = [];
-        foreach ($codebook->tags as $tag) {
+        foreach ($codebook->itemTags() as $tag) {
             $groups[$tag->key] = $tag->group;
         }
         $taken = array_filter(array_map(static fn (string $tag): ?string => $groups[$tag] ?? null, $tags));

@@ -145,7 +145,7 @@ final class HelpController
             }
         }
 
-        return new JsonResponse(['item' => ItemShape::of($item), 'things' => $things, 'words' => array_map(static fn (Saying $one): array => ['key' => $one->key, 'answer' => $one->answer?->toArray(), 'confidence' => $one->confidence], $suggesting->sayings($found->told)), 'found' => count($found->things)]);
+        return new JsonResponse(['item' => ItemShape::of($item), 'things' => $things, 'words' => array_map(static fn (Saying $one): array => $one->toArray(), $suggesting->sayings($found->told)), 'found' => count($found->things)]);
     }
 
     private function one(Request $request): ModelRow

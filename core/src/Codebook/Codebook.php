@@ -123,6 +123,12 @@ final readonly class Codebook
         return array_map(fn (string $key): Attribute => $this->attributes[$key], $class->attributes);
     }
 
+    /** @return list<Tag> tags of an item as a whole, in order */
+    public function itemTags(): array
+    {
+        return array_values(array_filter($this->tags, static fn (Tag $tag): bool => $tag->scope === 'item'));
+    }
+
     /** @return list<Attribute> the questions asked of the item as a whole */
     public function itemAttributes(): array
     {

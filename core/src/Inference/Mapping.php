@@ -5,6 +5,7 @@ declare(strict_types=1);
 namespace Skeno\Core\Inference;
 
 use Skeno\Core\Codebook\Codebook;
+use Skeno\Core\Codebook\Tag;
 use Skeno\Core\Fields;
 use Skeno\Core\InvalidValue;
 
@@ -68,7 +69,7 @@ final readonly class Mapping
             }
         }
         foreach ($knows->tags as $theirs) {
-            foreach ($codebook->tags as $tag) {
+            foreach ($codebook->itemTags() as $tag) {
                 if (self::same($theirs, $tag->key) || self::same($theirs, $tag->name)) {
                     $tags[$theirs] = $tag->key;
 
@@ -117,8 +118,8 @@ final readonly class Mapping
             if (! in_array((string) $theirs, $knows->tags, true)) {
                 throw InvalidValue::at('tags', $theirs, 'a tag of the model: '.implode(', ', $knows->tags));
             }
-            if (! in_array($key, array_map(static fn ($tag): string => $tag->key, $codebook->tags), true)) {
-                throw InvalidValue::at('tags', $key, 'the key of a tag of this project');
+            if (! in_array($key, array_map(static fn (Tag $tag): string => $tag->key, $codebook->itemTags()), true)) {
+                throw InvalidValue::at('tags', $key, 'the key of a tag that is put on items of this project');
             }
         }
         foreach ($this->nodes as $key => $nodes) {

@@ -17,4 +17,10 @@ final readonly class Saying
     public function __construct(public string $key, public ?Answer $answer, public ?float $confidence)
     {
     }
+
+    /** @return array{key: string, answer: array<string, mixed>|null, confidence: ?float} */
+    public function toArray(): array
+    {
+        return ['key' => $this->key, 'answer' => $this->answer?->toArray(), 'confidence' => $this->confidence];
+    }
 }

@@ -96,7 +96,7 @@ final readonly class Suggesting
             }
         }
         $best = $tags = [];
-        foreach ($this->codebook->tags as $tag) {
+        foreach ($this->codebook->itemTags() as $tag) {
             if (! isset($sure[$tag->key])) {
                 continue;
             }

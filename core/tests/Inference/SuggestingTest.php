@@ -36,14 +36,14 @@ final class SuggestingTest extends TestCase
                 ['key' => 'weather', 'name' => 'Weather', 'type' => 'one', 'scope' => 'item', 'options' => [['key' => 'dry', 'name' => 'Dry'], ['key' => 'rain', 'name' => 'Rain']]],
                 ['key' => 'tags', 'name' => 'A question called as the tags are', 'type' => 'yesno', 'scope' => 'item'],
             ],
-            'tags' => [['key' => 'backlit', 'name' => 'Backlit', 'group' => 'light'], ['key' => 'low_sun', 'name' => 'Low sun', 'group' => 'light'], ['key' => 'wet', 'name' => 'Wet leaves']],
+            'tags' => [['key' => 'backlit', 'name' => 'Backlit', 'group' => 'light'], ['key' => 'low_sun', 'name' => 'Low sun', 'group' => 'light'], ['key' => 'wet', 'name' => 'Wet leaves'], ['key' => 'gust', 'name' => 'Gust', 'scope' => 'stretch']],
             'skeletons' => [['key' => 'moth', 'name' => 'Moth', 'nodes' => [['key' => 'head', 'name' => 'Head', 'x' => 0.5, 'y' => 0.1], ['key' => 'tail', 'name' => 'Tail', 'x' => 0.5, 'y' => 0.9]], 'edges' => [['head', 'tail']]]],
         ]);
     }
 
     private static function knows(): Knows
     {
-        return new Knows(['APPLE', 'codling-moth', 'pear'], ['Head', 'abdomen'], ['Low Sun', 'wet_leaves', 'fog'], ['usable', 'weather']);
+        return new Knows(['APPLE', 'codling-moth', 'pear'], ['Head', 'abdomen'], ['Low Sun', 'wet_leaves', 'fog', 'gust'], ['usable', 'weather']);
     }
 
     private static function moth(): Found
@@ -107,6 +107,7 @@ final class SuggestingTest extends TestCase
         yield 'no key' => ['classes.pear', ['classes' => ['pear' => ['apple']]]];
         yield 'a tag the model does not know' => ['tags', ['tags' => ['hail' => 'wet']]];
         yield 'a tag the project does not have' => ['tags', ['tags' => ['fog' => 'fog']]];
+        yield 'a tag of stretches, not of items' => ['tags', ['tags' => ['gust' => 'gust']]];
         yield 'nodes of a class without a skeleton' => ['nodes', ['classes' => ['APPLE' => 'apple'], 'nodes' => ['apple' => ['Head' => 'head']]]];
         yield 'a node the model does not know' => ['nodes.moth', ['classes' => ['codling-moth' => 'moth'], 'nodes' => ['moth' => ['wing' => 'head']]]];
         yield 'a node the skeleton does not have' => ['nodes.moth', ['classes' => ['codling-moth' => 'moth'], 'nodes' => ['moth' => ['Head' => 'wing']]]];
