@@ -254,7 +254,9 @@
     {#if project.may('project.manage')}
       <span class="push"></span>
       <span class="soft" role="status" aria-label="archived">{moved}</span>
-      {#if total > 0 && !archived && chosen.length === 0}<a class="act" href="/p/{project.id}/help?{new URLSearchParams(conditions.map((f) => ['f', f]))}"
+      {#if total > 0 && !archived && chosen.length === 0}<a
+          class="act"
+          href="/p/{project.id}/help?{new URLSearchParams(conditions.map((f) => ['f', f]))}"
           >Ask a model about {conditions.length > 0 ? `these ${total}` : 'them'}</a
         >{/if}
       <button class="act" disabled={chosen.length === 0 && (total === 0 || conditions.length === 0)} onclick={archive}
