@@ -9,6 +9,7 @@ use Skeno\Core\Codebook\Codebook;
 use Skeno\Core\Geometry\Box;
 use Skeno\Core\Geometry\Polygon;
 use Skeno\Core\Geometry\Polyline;
+use Skeno\Core\Items\Extent;
 use Skeno\Core\Marks\Finding;
 use Skeno\Core\Marks\ItemAnswers;
 use Skeno\Core\Marks\Mark;
@@ -74,7 +75,7 @@ final class OrchardTest extends TestCase
         self::assertGreaterThan(25, count($work));
         foreach ($work as $entry) {
             $marks = array_map(static fn (int $i, array $mark): Mark => Mark::fromArray(['id' => sprintf('01%024d', $i)] + $mark), array_keys($entry['marks']), $entry['marks']);
-            self::assertSame([], array_filter((new MarkCheck($codebook))->item($marks, Orchard::WIDTH, Orchard::HEIGHT, ItemAnswers::fromArray($entry['said'])), static fn (Finding $finding): bool => $finding->stops));
+            self::assertSame([], array_filter((new MarkCheck($codebook))->item($marks, Extent::plane(Orchard::WIDTH, Orchard::HEIGHT), ItemAnswers::fromArray($entry['said'])), static fn (Finding $finding): bool => $finding->stops));
         }
         $decisions = array_count_values(array_map(static fn (array $entry): string => $entry['decision'] ?? 'none', $work));
         self::assertGreaterThan(0, $decisions['return']);

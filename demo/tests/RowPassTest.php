@@ -9,6 +9,7 @@ use Skeno\Core\Clip\Clip;
 use Skeno\Core\Clip\ClipLimits;
 use Skeno\Core\Clip\Making;
 use Skeno\Core\Codebook\Codebook;
+use Skeno\Core\Items\Extent;
 use Skeno\Core\Marks\Finding;
 use Skeno\Core\Marks\ItemAnswers;
 use Skeno\Core\Marks\Mark;
@@ -59,7 +60,7 @@ final class RowPassTest extends TestCase
             foreach ($entry['marks'] as $i => $data) {
                 $first = ['place' => $data['place'], 'geometry' => $data['geometry']];
                 $mark = Mark::fromArray(['id' => sprintf('01%024d', $i), 'keys' => [$first, ...$data['keys']]] + $data);
-                $check->admit($mark, RowPass::WIDTH, RowPass::HEIGHT, places: 240);
+                $check->admit($mark, Extent::plane(RowPass::WIDTH, RowPass::HEIGHT, 240));
                 $marks[] = $mark;
             }
             self::assertLessThan(40, count($marks[0]->keys));

@@ -7,6 +7,7 @@ namespace Skeno\Demo\Tests;
 use PHPUnit\Framework\TestCase;
 use Skeno\Core\Codebook\Codebook;
 use Skeno\Core\Geometry\Pose;
+use Skeno\Core\Items\Extent;
 use Skeno\Core\Marks\Finding;
 use Skeno\Core\Marks\ItemAnswers;
 use Skeno\Core\Marks\Mark;
@@ -55,7 +56,7 @@ final class TrapCardsTest extends TestCase
         foreach ($work as $entry) {
             $marks = array_map(static fn (int $i, array $mark): Mark => Mark::fromArray(['id' => sprintf('01%024d', $i)] + $mark), array_keys($entry['marks']), $entry['marks']);
             foreach ($marks as $mark) {
-                $check->admit($mark, TrapCards::WIDTH, TrapCards::HEIGHT);
+                $check->admit($mark, Extent::plane(TrapCards::WIDTH, TrapCards::HEIGHT));
             }
             self::assertSame([], array_map(static fn (Finding $finding): string => $finding->message, $check->item($marks, TrapCards::WIDTH, TrapCards::HEIGHT, ItemAnswers::fromArray($entry['said']))));
         }

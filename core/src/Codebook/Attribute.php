@@ -7,11 +7,19 @@ namespace Skeno\Core\Codebook;
 /** A question of the codebook. Built by CodebookReader only, so what it says has been checked. */
 final readonly class Attribute
 {
+    /** Characters of a written answer, and of one of several paragraphs. */
+    private const SHORT = 4000;
+
+    private const LONG = 20_000;
+
     /**
      * @param  list<Option>  $options  of a choice; empty for other types
      * @param  list<NoValue>  $noValue  ways of having no value that count as an answer
      * @param  list<Condition>  $when  all must hold for the question to be asked
      * @param  bool  $varies  of an object along an axis: its answer may change from place to place
+     * @param  ?float  $min  of a number; of a text the fewest characters (code points)
+     * @param  ?float  $max  of a number; of a text the most characters
+     * @param  bool  $paragraphs  a text of several paragraphs
      * @param  string|bool|int|float|list<string>|null  $default  shown, but no answer until touched
      */
     public function __construct(
@@ -30,7 +38,16 @@ final readonly class Attribute
         public ?string $unit = null,
         public ?string $description = null,
         public bool $varies = false,
+        public bool $paragraphs = false,
     ) {
+    }
+
+    /** Most characters (code points) of a written answer. */
+    public function mostCharacters(): int
+    {
+        $most = $this->paragraphs ? self::LONG : self::SHORT;
+
+        return $this->max === null ? $most : min($most, (int) $this->max);
     }
 
     /** Why a value can't be an answer to this question, or null when it can. */
@@ -46,7 +63,7 @@ final readonly class Attribute
             AttributeType::Many => $this->objectionToMany($value),
             AttributeType::YesNo => is_bool($value) ? null : $this->say($value, 'true or false'),
             AttributeType::Number => $this->objectionToNumber($value),
-            AttributeType::Text => is_string($value) && $value !== '' && mb_strlen($value) <= 4000 ? null : $this->say($value, 'text of 1 to 4000 characters'),
+            AttributeType::Text => $this->objectionToText($value),
             AttributeType::Date => $this->objectionToPattern($value, 'Y-m-d'),
             AttributeType::Time => $this->objectionToPattern($value, 'H:i'),
             AttributeType::DateTime => $this->objectionToPattern($value, 'Y-m-d\TH:i'),
@@ -108,6 +125,19 @@ final readonly class Attribute
         }
 
         return count(array_unique($value)) === count($value) ? null : $this->say($value, 'each choice once');
+    }
+
+    /** @param  string|bool|int|float|list<string>|null  $value */
+    private function objectionToText(string|bool|int|float|array|null $value): ?string
+    {
+        $least = max(1, (int) $this->min);
+        $most = $this->mostCharacters();
+        if (! is_string($value) || $value === '') {
+            return $this->say($value, "text of {$least} to {$most} characters");
+        }
+        $length = mb_strlen($value, 'UTF-8');
+
+        return $length >= $least && $length <= $most ? null : "{$this->name} has {$length} characters; expected {$least} to {$most}";
     }
 
     /** @param  string|bool|int|float|list<string>|null  $value */

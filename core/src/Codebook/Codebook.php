@@ -16,6 +16,7 @@ final readonly class Codebook
      * @param  array<string, mixed>  $document  as given
      * @param  array<string, Tag>  $tags  by key, in the codebook's order
      * @param  array<string, Skeleton>  $skeletons  by key
+     * @param  array<string, Relation>  $relations  by key, in the codebook's order
      */
     public function __construct(
         public array $classes,
@@ -27,6 +28,7 @@ final readonly class Codebook
         public array $skeletons = [],
         public ?int $minTags = null,
         public ?int $maxTags = null,
+        public array $relations = [],
     ) {
     }
 
@@ -88,7 +90,26 @@ final readonly class Codebook
             }
         }
 
-        return CodebookReader::read(['classes' => $classes] + $document, true);
+        $relations = [];
+        foreach (is_array($document['relations'] ?? null) ? $document['relations'] : [] as $relation) {
+            if (! is_array($relation)) {
+                continue;
+            }
+            foreach (['from', 'to'] as $end) {
+                $relation[$end] = array_values(array_intersect(array_filter((array) ($relation[$end] ?? []), is_string(...)), $keys));
+            }
+            if ($relation['from'] !== [] && $relation['to'] !== []) {
+                $relations[] = $relation;
+            }
+        }
+
+        return CodebookReader::read(['classes' => $classes] + ($relations === [] ? [] : ['relations' => $relations]) + array_diff_key($document, ['relations' => true]), true);
+    }
+
+    /** The name of a class or a relation; its key where the codebook has neither. */
+    public function nameOf(string $key): string
+    {
+        return $this->classes[$key]->name ?? $this->relations[$key]->name ?? $key;
     }
 
     /** A class by its key or, failing that, by its name, both without regard to case; null when none or several match. */
@@ -180,7 +201,7 @@ final readonly class Codebook
         $notes = [];
         foreach (array_values($this->classes) as $i => $class) {
             foreach ($class->shapes as $shape) {
-                if (! $shape->isFlat()) {
+                if ($shape === Shape::Cuboid) {
                     $notes[] = ['path' => "classes[{$i}].shapes", 'message' => "{$shape->value} is kept, but can't be drawn yet"];
                 }
             }

@@ -69,6 +69,7 @@ final readonly class CodebookChange
     {
         $what = match (explode(':', $passage->address)[0]) {
             'class' => $count === 1 ? 'mark' : 'marks',
+            'relation' => $count === 1 ? 'relation' : 'relations',
             'tag' => $count === 1 ? 'tag' : 'tags',
             'node' => $count === 1 ? 'node' : 'nodes',
             default => $count === 1 ? 'answer' : 'answers',
@@ -88,7 +89,12 @@ final readonly class CodebookChange
     private static function passages(Translation $translation, Census $census): iterable
     {
         foreach ($census->marks as $class => $kinds) {
-            foreach ($translation->class($class)[1] as $passage) {
+            $joins = $kinds[Shape::Relation->value] ?? 0;
+            unset($kinds[Shape::Relation->value]);
+            if ($joins > 0) {
+                yield from self::relations($translation, $class, $joins);
+            }
+            foreach ($kinds === [] ? [] : $translation->class($class)[1] as $passage) {
                 yield [$passage, array_sum($kinds)];
             }
             yield from self::doubts($translation, $class, $kinds, $census->answers[$class] ?? []);
@@ -113,6 +119,28 @@ final readonly class CodebookChange
             foreach ($nodes as $node => $count) {
                 foreach ($translation->node($class, $node)[1] as $passage) {
                     yield [$passage, $count];
+                }
+            }
+        }
+    }
+
+    /** @return iterable<array{Passage, int}> what becomes of relations between marks, and that some may join what may no longer be joined */
+    private static function relations(Translation $translation, string $key, int $count): iterable
+    {
+        [$to, $passages] = $translation->relation($key);
+        foreach ($passages as $passage) {
+            yield [$passage, $count];
+        }
+        $before = $translation->old->relations[$key] ?? null;
+        $after = $translation->new->relations[$to ?? ''] ?? null;
+        if ($before === null || $after === null) {
+            return;
+        }
+        foreach (['from' => [$before->from, $after->from], 'to' => [$before->to, $after->to]] as $end => [$old, $new]) {
+            foreach ($old as $class) {
+                $now = $translation->class($class)[0];
+                if ($now !== null && $translation->new->class($now) !== null && ! in_array($now, $new, true)) {
+                    yield [new Passage(Fate::Doubtful, "relation:{$key}", "{$after->name} no longer leads {$end} {$translation->new->nameOf($now)}; the check will say where one does", "{$end} {$class}", false), $count];
                 }
             }
         }

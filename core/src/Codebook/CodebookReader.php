@@ -56,7 +56,7 @@ final class CodebookReader
 
         return new Codebook(
             $classes, $attributes, self::stringKeys($this->document->all()), $objects->optionalInt('min'), $objects->optionalInt('max'),
-            $tags, $skeletons, $tagLimits->optionalInt('min'), $tagLimits->optionalInt('max'),
+            $tags, $skeletons, $tagLimits->optionalInt('min'), $tagLimits->optionalInt('max'), $this->relations($classes),
         );
     }
 
@@ -71,6 +71,29 @@ final class CodebookReader
         }
 
         return $tags;
+    }
+
+    /**
+     * @param  array<string, LabelClass>  $classes
+     * @return array<string, Relation>
+     */
+    private function relations(array $classes): array
+    {
+        $relations = [];
+        $list = $this->document->objects('relations');
+        $this->uniqueKeys('relations', $list);
+        foreach ($list as $i => $fields) {
+            $key = $fields->string('key');
+            if (isset($classes[$key])) {
+                $this->error("relations[{$i}].key", "\"{$key}\" is already the key of a class");
+            }
+            foreach (['from', 'to'] as $end) {
+                $this->references("relations[{$i}].{$end}", $fields->strings($end), array_keys($classes), 'class');
+            }
+            $relations[$key] = new Relation($i, $key, $fields->string('name'), $fields->strings('from'), $fields->strings('to'), $fields->optionalString('color') ?? Palette::deep($i + count($classes)), $fields->optionalString('description'));
+        }
+
+        return $relations;
     }
 
     /** @return array<string, Attribute> */
@@ -111,6 +134,7 @@ final class CodebookReader
                 unit: $fields->optionalString('unit'),
                 description: $fields->optionalString('description'),
                 varies: $fields->bool('varies'),
+                paragraphs: $fields->optionalString('control') === 'paragraphs',
             );
             if ($default !== null) {
                 $objection = $attribute->objection(Answer::of($default));

@@ -17,6 +17,7 @@ use Skeno\Core\InvalidValue;
  *     answer:Q=?W        a way of having no value (none, not_visible, unsure)
  *     answer:Q=*         any other value of a question
  *     tag:T              a tag
+ *     relation:R         a relation
  *     node:S/N           a node of skeleton S
  *
  * The key of an answer may also be ?W. What is not listed keeps its key.
@@ -45,8 +46,8 @@ final readonly class Mapping
         $key = self::KEY;
         foreach ($data as $address => $to) {
             $address = (string) $address;
-            if (preg_match("~^(class:{$key}|question:({$key}/)?{$key}|answer:{$key}=({$key}|\\?(none|not_visible|unsure)|\\*)|tag:{$key}|node:{$key}/{$key})$~D", $address) !== 1) {
-                throw InvalidValue::at($path, $address, 'an address like class:apple, question:ripeness, answer:ripeness=ripe, tag:wet or node:moth/head');
+            if (preg_match("~^(class:{$key}|question:({$key}/)?{$key}|answer:{$key}=({$key}|\\?(none|not_visible|unsure)|\\*)|tag:{$key}|relation:{$key}|node:{$key}/{$key})$~D", $address) !== 1) {
+                throw InvalidValue::at($path, $address, 'an address like class:apple, question:ripeness, answer:ripeness=ripe, tag:wet, relation:counts or node:moth/head');
             }
             if ($to !== null && (! is_string($to) || preg_match("~^({$key}|\\?(none|not_visible|unsure))$~D", $to) !== 1)) {
                 throw InvalidValue::at("{$path}.{$address}", $to, 'a key, or null to take it away');

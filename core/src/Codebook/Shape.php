@@ -11,6 +11,7 @@ use Skeno\Core\Geometry\Ellipse;
 use Skeno\Core\Geometry\Faces;
 use Skeno\Core\Geometry\Flat;
 use Skeno\Core\Geometry\Geometry;
+use Skeno\Core\Geometry\Join;
 use Skeno\Core\Geometry\PointSet;
 use Skeno\Core\Geometry\Polygon;
 use Skeno\Core\Geometry\Polyline;
@@ -20,7 +21,7 @@ use Skeno\Core\Geometry\TurnedBox;
 use Skeno\Core\InvalidValue;
 use Skeno\Core\Raster\Mask;
 
-/** What kind of mark a class may be drawn as. */
+/** What kind of mark there is: what a class may be drawn as, and relations between marks, whose words are the codebook's relations. */
 enum Shape: string
 {
     case Box = 'box';
@@ -34,11 +35,12 @@ enum Shape: string
     case Cuboid2d = 'cuboid_2d';
     case Cuboid = 'cuboid';
     case Span = 'span';
+    case Relation = 'relation';
 
     /** Whether it lies on a plane: a picture, a frame, a slice, a page. */
     public function isFlat(): bool
     {
-        return $this !== self::Cuboid && $this !== self::Span;
+        return $this !== self::Cuboid && $this !== self::Span && $this !== self::Relation;
     }
 
     /** In words for a message. */
@@ -71,6 +73,7 @@ enum Shape: string
             self::Cuboid2d => Faces::fromFields($fields, $path),
             self::Cuboid => Cuboid::fromFields($fields, $path),
             self::Span => Span::fromFields($fields, $path),
+            self::Relation => Join::fromFields($fields, $path),
         };
     }
 
@@ -100,6 +103,7 @@ enum Shape: string
             $geometry instanceof Faces => self::Cuboid2d,
             $geometry instanceof Cuboid => self::Cuboid,
             $geometry instanceof Span => self::Span,
+            $geometry instanceof Join => self::Relation,
             default => throw InvalidValue::at('geometry', $geometry::class, 'a kind of geometry the codebook knows'),
         };
     }

@@ -38,6 +38,14 @@ final readonly class Translation
         return $this->word("tag:{$key}", $key, $to, ($this->old->tags[$key] ?? null)?->name, $to === null ? null : ($this->new->tags[$to] ?? null)?->name, isset($this->old->tags[$to ?? '']));
     }
 
+    /** @return array{?string, list<Passage>} as for a class */
+    public function relation(string $key): array
+    {
+        $to = $this->mapping->of("relation:{$key}", $key);
+
+        return $this->word("relation:{$key}", $key, $to, ($this->old->relations[$key] ?? null)?->name, $to === null ? null : ($this->new->relations[$to] ?? null)?->name, isset($this->old->relations[$to ?? '']));
+    }
+
     /**
      * @param  string  $class  key in the old codebook
      * @return array{?string, list<Passage>} as for a class
@@ -87,12 +95,13 @@ final readonly class Translation
         [$kind, $rest] = explode(':', $address, 2);
         $found = match ($kind) {
             'class' => $this->new->classes,
+            'relation' => $this->new->relations,
             'tag' => array_filter($this->new->tags, static fn (Tag $tag): bool => $tag->scope !== 'page'),
             'node' => $this->nodesFor(explode('/', $rest)[0]),
             'question' => array_filter($this->new->attributes, fn (Attribute $attribute): bool => ! str_contains($rest, '/') ? $this->isOfSameScope($attribute, $rest) : $this->isAsked($attribute, explode('/', $rest)[0])),
             default => $this->target(explode('=', $rest)[0])->options ?? [],
         };
-        $choices = array_map(static fn (LabelClass|Attribute|Tag|Node|Option $entry): array => ['key' => $entry->key, 'name' => $entry->name], array_values($found));
+        $choices = array_map(static fn (LabelClass|Relation|Attribute|Tag|Node|Option $entry): array => ['key' => $entry->key, 'name' => $entry->name], array_values($found));
         if ($kind === 'answer') {
             foreach ($this->target(explode('=', $rest)[0])->noValue ?? [] as $way) {
                 $choices[] = ['key' => "?{$way->value}", 'name' => str_replace('_', ' ', $way->value)];
@@ -116,6 +125,7 @@ final readonly class Translation
         $known = match (explode(':', $address)[0]) {
             'class' => $this->old->classes,
             'tag' => $this->old->tags,
+            'relation' => $this->old->relations,
             'question' => $this->old->attributes,
             'node' => $this->old->skeletons[explode('/', explode(':', $address)[1])[0]]->nodes ?? [],
             default => null,
@@ -308,6 +318,7 @@ final readonly class Translation
         return match ($kind) {
             'class' => $this->new->class($to) !== null,
             'tag' => isset($this->new->tags[$to]),
+            'relation' => isset($this->new->relations[$to]),
             'question' => isset($this->new->attributes[$to]),
             'node' => isset($this->nodesFor(explode('/', $rest)[0])[$to]),
             // a question of one class can go elsewhere, so its choices are looked at wherever they are

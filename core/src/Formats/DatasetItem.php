@@ -4,15 +4,19 @@ declare(strict_types=1);
 
 namespace Skeno\Core\Formats;
 
+use Skeno\Core\Codebook\Shape;
 use Skeno\Core\Fields;
 use Skeno\Core\InvalidValue;
 use Skeno\Core\Items\Axis;
+use Skeno\Core\Items\Extent;
 use Skeno\Core\Items\Labelled;
 use Skeno\Core\Items\Part;
 use Skeno\Core\Marks\ItemAnswers;
 use Skeno\Core\Marks\Mark;
+use Skeno\Core\Text\Text;
+use Skeno\Core\Text\Tokens;
 
-/** One item of a dataset with its labels: a picture, a clip, a frame of one. */
+/** One item of a dataset with its labels: a picture, a clip, a frame of one, a text. */
 final readonly class DatasetItem
 {
     /** What is said of the picture as a whole. */
@@ -20,14 +24,15 @@ final readonly class DatasetItem
 
     /**
      * @param  string  $path  set and file name, forward slashes, unique in the dataset
-     * @param  int  $width  of the upright picture in px
-     * @param  int  $height  of the upright picture in px
-     * @param  string  $hash  SHA-256 of the picture's bytes, in hex
+     * @param  int  $width  of the upright picture in px; of a text 0
+     * @param  int  $height  of the upright picture in px; of a text 0
+     * @param  string  $hash  SHA-256 of the picture's bytes, in hex; of a text what its asset is known by
      * @param  list<Mark>  $marks  lowest in the stack first
      * @param  ?Part  $part  train, val or test; null without a split
      * @param  string  $state  of the item when the dataset was made
      * @param  ?Axis  $axis  of a clip: its frames; its marks are tracks
      * @param  ?int  $frame  of a picture that was one of a clip: which
+     * @param  ?Text  $text  of a text: itself
      */
     public function __construct(
         public string $path,
@@ -42,11 +47,30 @@ final readonly class DatasetItem
         ?ItemAnswers $said = null,
         public ?Axis $axis = null,
         public ?int $frame = null,
+        public ?Text $text = null,
     ) {
         $this->said = $said ?? ItemAnswers::none();
-        if (($marks !== []) !== ($labelled === Labelled::Objects)) {
+        if (self::hasObjects($marks) !== ($labelled === Labelled::Objects)) {
             throw InvalidValue::at("{$path}.labelled", $labelled->value, $marks === [] ? 'nothing or unlabelled for an item without marks' : 'objects for an item with marks');
         }
+    }
+
+    /** What its marks lie on. */
+    public function extent(): Extent
+    {
+        return $this->text === null ? Extent::plane($this->width, $this->height, $this->axis?->places) : Extent::text($this->text->length);
+    }
+
+    /** @param  list<Mark>  $marks  of which a relation alone is no object */
+    private static function hasObjects(array $marks): bool
+    {
+        foreach ($marks as $mark) {
+            if ($mark->kind !== Shape::Relation) {
+                return true;
+            }
+        }
+
+        return false;
     }
 
     /**
@@ -56,14 +80,14 @@ final readonly class DatasetItem
      */
     public function withMarks(array $marks): self
     {
-        $labelled = $this->labelled === Labelled::Unlabelled ? $this->labelled : ($marks === [] ? Labelled::Nothing : Labelled::Objects);
+        $labelled = $this->labelled === Labelled::Unlabelled ? $this->labelled : (self::hasObjects($marks) ? Labelled::Objects : Labelled::Nothing);
 
-        return new self($this->path, $this->width, $this->height, $this->hash, $labelled, $marks, $this->part, $this->state, $this->orientation, $this->said, $this->axis, $this->frame);
+        return new self($this->path, $this->width, $this->height, $this->hash, $labelled, $marks, $this->part, $this->state, $this->orientation, $this->said, $this->axis, $this->frame, $this->text);
     }
 
     public function withPart(?Part $part): self
     {
-        return new self($this->path, $this->width, $this->height, $this->hash, $this->labelled, $this->marks, $part, $this->state, $this->orientation, $this->said, $this->axis, $this->frame);
+        return new self($this->path, $this->width, $this->height, $this->hash, $this->labelled, $this->marks, $part, $this->state, $this->orientation, $this->said, $this->axis, $this->frame, $this->text);
     }
 
     /** @throws InvalidValue */
@@ -76,11 +100,15 @@ final readonly class DatasetItem
             $marks[] = Mark::fromArray($mark, $known ? $path : "{$path}.marks[{$i}]", $known);
         }
         $part = $fields->optionalString('split', 10);
+        $text = null;
+        if ($fields->has('text')) {
+            $text = Text::of($fields->string('text', PHP_INT_MAX), $fields->has('tokens') ? Tokens::fromArray($fields->raw('tokens'), "{$path}.tokens") : null, "{$path}.text");
+        }
 
         return new self(
             $fields->string('path', 1000),
-            $fields->int('width', 1, 1_000_000),
-            $fields->int('height', 1, 1_000_000),
+            $text === null ? $fields->int('width', 1, 1_000_000) : 0,
+            $text === null ? $fields->int('height', 1, 1_000_000) : 0,
             $fields->string('hash', 64),
             Labelled::tryFrom($fields->string('labelled', 20)) ?? throw InvalidValue::at("{$path}.labelled", $fields->raw('labelled'), 'objects, nothing or unlabelled'),
             $marks,
@@ -89,15 +117,21 @@ final readonly class DatasetItem
             $fields->optionalInt('orientation', 1, 8) ?? 1,
             ItemAnswers::fromArray($data, $path),
             $fields->has('clip') ? Axis::fromArray($fields->raw('clip'), "{$path}.clip") : null,
+            null,
+            $text,
         );
     }
 
     /** @return array<string, mixed> */
     public function toArray(): array
     {
-        return ['path' => $this->path, 'width' => $this->width, 'height' => $this->height, 'hash' => $this->hash, 'orientation' => $this->orientation, 'state' => $this->state, 'labelled' => $this->labelled->value]
+        $lies = $this->text === null ? ['width' => $this->width, 'height' => $this->height, 'hash' => $this->hash, 'orientation' => $this->orientation] : ['hash' => $this->hash];
+
+        return ['path' => $this->path] + $lies + ['state' => $this->state, 'labelled' => $this->labelled->value]
             + ($this->part === null ? [] : ['split' => $this->part->value])
             + ($this->axis === null ? [] : ['clip' => $this->axis->toArray()])
+            + ($this->text === null ? [] : ['text' => $this->text->body])
+            + ($this->text?->tokens === null ? [] : ['tokens' => $this->text->tokens->toArray()])
             + $this->said->toArray()
             + ['marks' => array_map(static fn (Mark $mark): array => $mark->toArray(), $this->marks)];
     }

@@ -22,6 +22,8 @@ enum Format: string
     case Masks = 'masks';
     case Csv = 'csv';
     case Mot = 'mot';
+    case Conll = 'conll';
+    case Jsonl = 'jsonl';
     case Skeno = 'skeno';
 
     public function label(): string
@@ -37,6 +39,8 @@ enum Format: string
             self::Masks => 'mask PNGs',
             self::Csv => 'CSV tables',
             self::Mot => 'MOT tracks',
+            self::Conll => 'CoNLL',
+            self::Jsonl => 'JSONL with Web Annotations',
             self::Skeno => 'Skeno JSON',
         };
     }
@@ -59,6 +63,18 @@ enum Format: string
         return $this === self::Mot;
     }
 
+    /** Whether it holds texts beside pictures. */
+    public function holdsTexts(): bool
+    {
+        return $this === self::Csv || $this === self::Skeno || $this->holdsOnlyTexts();
+    }
+
+    /** Whether it holds nothing but texts. */
+    public function holdsOnlyTexts(): bool
+    {
+        return $this === self::Conll || $this === self::Jsonl;
+    }
+
     public function writer(Codebook $codebook, YoloLayout $layout = YoloLayout::Folders): DatasetWriter
     {
         return match ($this) {
@@ -72,6 +88,8 @@ enum Format: string
             self::Masks => new Masks\MasksWriter($codebook),
             self::Csv => new Csv\CsvWriter($codebook),
             self::Mot => new Mot\MotWriter($codebook),
+            self::Conll => new Conll\ConllWriter($codebook),
+            self::Jsonl => new Jsonl\JsonlWriter($codebook),
             self::Skeno => new SkenoJson\SkenoJsonWriter,
         };
     }
@@ -90,6 +108,8 @@ enum Format: string
             self::Masks => new Masks\MasksReader($codebook, $newId),
             self::Csv => new Csv\CsvReader($codebook, $newId),
             self::Mot => new Mot\MotReader($codebook, $newId),
+            self::Conll => new Conll\ConllReader($codebook, $newId),
+            self::Jsonl => new Jsonl\JsonlReader($codebook, $newId),
             self::Skeno => new SkenoJson\SkenoJsonReader($codebook, $newId),
         };
     }

@@ -4,6 +4,9 @@ declare(strict_types=1);
 
 namespace Skeno\Core\Formats;
 
+use Closure;
+use Skeno\Core\Text\Text;
+
 /**
  * The pictures of a project, to match the names in label files with. A name matches when one of the two paths ends with the
  * whole of the other (`images/train/slope/a.jpg` and `slope/a.jpg`); the longest match wins, two equally long ones are ambiguous.
@@ -13,13 +16,22 @@ final class KnownPictures
     /** @var array<string, list<array{list<string>, KnownPicture}>> by stem of the base name: path parts from the end */
     private array $byStem = [];
 
-    /** @param  iterable<KnownPicture>  $pictures */
-    public function __construct(iterable $pictures)
+    /**
+     * @param  iterable<KnownPicture>  $pictures
+     * @param  ?Closure(KnownPicture): ?Text  $text  of a text its words, where they are at hand
+     */
+    public function __construct(iterable $pictures, private readonly ?Closure $text = null)
     {
         foreach ($pictures as $picture) {
             $parts = self::parts($picture->path);
             $this->byStem[self::stem($parts[0])][] = [$parts, $picture];
         }
+    }
+
+    /** The words of a text; null where they are not at hand. */
+    public function text(KnownPicture $known): ?Text
+    {
+        return $known->length === null || $this->text === null ? null : ($this->text)($known);
     }
 
     /** @param  bool  $anyEnding true: the ending of the file name does not count (a.txt beside a.jpg) */

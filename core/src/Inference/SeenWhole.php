@@ -5,6 +5,7 @@ declare(strict_types=1);
 namespace Skeno\Core\Inference;
 
 use Skeno\Core\InvalidValue;
+use Skeno\Core\Items\Extent;
 use Skeno\Core\Marks\Finding;
 use Skeno\Core\Marks\ItemAnswers;
 use Skeno\Core\Marks\Mark;
@@ -27,15 +28,14 @@ final readonly class SeenWhole
     /**
      * @param  list<Mark>  $there  labels of the layer
      * @param  list<Mark>  $suggested  and not decided
-     * @param  int  $width  of the picture, $height likewise
      * @return list<Mark> of those suggested
      */
-    public function marks(MarkCheck $check, array $there, array $suggested, int $width, int $height, ItemAnswers $said): array
+    public function marks(MarkCheck $check, array $there, array $suggested, Extent $on, ItemAnswers $said): array
     {
         $taken = array_values(array_filter($suggested, fn (Mark $mark): bool => $mark->confidence !== null && $mark->confidence >= $this->from));
-        $before = array_map(self::said(...), array_filter($check->item($there, $width, $height, $said), static fn (Finding $finding): bool => $finding->stops));
+        $before = array_map(self::said(...), array_filter($check->item($there, $on, $said), static fn (Finding $finding): bool => $finding->stops));
         while ($taken !== []) {
-            $findings = $check->item([...$there, ...$taken], $width, $height, $said);
+            $findings = $check->item([...$there, ...$taken], $on, $said);
             $about = array_flip(array_filter(array_map(static fn (Finding $finding): ?string => $finding->mark, $findings), is_string(...)));
             $clean = array_values(array_filter($taken, static fn (Mark $mark): bool => ! isset($about[$mark->id])));
             if (count($clean) === count($taken)) {

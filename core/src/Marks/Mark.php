@@ -9,6 +9,7 @@ use Skeno\Core\Codebook\Shape;
 use Skeno\Core\Fields;
 use Skeno\Core\Geometry\Flat;
 use Skeno\Core\Geometry\Geometry;
+use Skeno\Core\Geometry\Join;
 use Skeno\Core\InvalidValue;
 use Skeno\Core\Tracks\Face;
 use Skeno\Core\Tracks\Key;
@@ -118,10 +119,16 @@ final readonly class Mark
         return new self($this->id, $this->class, Shape::of($geometry), $geometry, $this->answers, $this->stack, $this->author, $this->partOf, $this->flags, $this->confidence, $this->place, $this->there, $this->keys);
     }
 
-    /** The same mark under another id, as a part of another. */
-    public function copy(string $id, ?string $partOf): self
+    /**
+     * The same mark under another id, as a part of another.
+     *
+     * @param  array<string, string>  $ids  of the marks copied with it, new by old: a relation leads between the copies
+     */
+    public function copy(string $id, ?string $partOf, array $ids = []): self
     {
-        return new self($id, $this->class, $this->kind, $this->geometry, $this->answers, $this->stack, $this->author, $partOf, $this->flags, $this->confidence, $this->place, $this->there, $this->keys);
+        $geometry = $this->geometry instanceof Join ? $this->geometry->among($ids) ?? $this->geometry : $this->geometry;
+
+        return new self($id, $this->class, $this->kind, $geometry, $this->answers, $this->stack, $this->author, $partOf, $this->flags, $this->confidence, $this->place, $this->there, $this->keys);
     }
 
     /**

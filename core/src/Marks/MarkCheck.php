@@ -17,7 +17,9 @@ use Skeno\Core\Geometry\PointSet;
 use Skeno\Core\Geometry\Polygon;
 use Skeno\Core\Geometry\Polyline;
 use Skeno\Core\Geometry\Pose;
+use Skeno\Core\Geometry\Span;
 use Skeno\Core\InvalidValue;
+use Skeno\Core\Items\Extent;
 use Skeno\Core\Raster\Mask;
 use Skeno\Core\Tracks\Key;
 use Skeno\Core\Tracks\Places;
@@ -43,13 +45,18 @@ final readonly class MarkCheck
      *
      * @param  list<Codebook>  $earlier  codebooks from the one the mark was made under on
      * @param  ?Mark  $before  the mark as it is kept already
-     * @param  ?int  $places  on the item's axis; null: it has none
      *
      * @throws InvalidValue
      */
-    public function admit(Mark $mark, int $width, int $height, string $path = 'data', array $earlier = [], ?Mark $before = null, ?int $places = null): void
+    public function admit(Mark $mark, Extent $on, string $path = 'data', array $earlier = [], ?Mark $before = null): void
     {
-        self::axis($mark, $places, $path);
+        self::axis($mark, $on->places, $path);
+        $words = new WordsCheck($this->codebook);
+        if ($mark->kind === Shape::Relation) {
+            $words->admitRelation($mark, $path, $earlier, $before);
+
+            return;
+        }
         /** @var array<int, array{Codebook, LabelClass}> $known */
         $known = [];
         foreach ([$this->codebook, ...$earlier] as $codebook) {
@@ -61,6 +68,15 @@ final readonly class MarkCheck
         if ($known === [] && $before?->class !== $mark->class) {
             throw InvalidValue::at("{$path}.class", $mark->class, 'a class of the codebook');
         }
+        if ($mark->partOf === $mark->id) {
+            throw InvalidValue::at("{$path}.part_of", $mark->partOf, 'another mark');
+        }
+        if ($on->isText()) {
+            $words->admitSpan($mark, $on, $path);
+
+            return;
+        }
+        [$width, $height] = [$on->width, $on->height];
         $geometry = $mark->flat();
         if ($geometry instanceof Mask && ($geometry->width !== $width || $geometry->height !== $height)) {
             throw InvalidValue::at("{$path}.geometry.size", "{$geometry->width} × {$geometry->height}", "{$width} × {$height}, the size of the picture");
@@ -79,9 +95,6 @@ final readonly class MarkCheck
             foreach (array_keys(array_diff_key($geometry->nodes, $nodes)) as $key) {
                 throw InvalidValue::at("{$path}.geometry.nodes.{$key}", $key, 'a node of the skeleton of '.($known === [] ? $mark->class : $known[0][1]->name));
             }
-        }
-        if ($mark->partOf === $mark->id) {
-            throw InvalidValue::at("{$path}.part_of", $mark->partOf, 'another mark');
         }
     }
 
@@ -108,62 +121,63 @@ final readonly class MarkCheck
      * Refuses a key that can't be kept of a track as it is.
      *
      * @param  Mark  $track  as it is kept
-     * @param  int  $places  on the item's axis
      * @param  list<Codebook>  $earlier  codebooks from the one the edit was made under on
      *
      * @throws InvalidValue
      */
-    public function admitKey(Key $key, Mark $track, int $width, int $height, int $places, string $path = 'data', array $earlier = []): void
+    public function admitKey(Key $key, Mark $track, Extent $on, string $path = 'data', array $earlier = []): void
     {
+        $places = $on->places ?? throw InvalidValue::at("{$path}.place", $key->place, 'nothing: this item has no axis');
         if ($key->place >= $places) {
             throw InvalidValue::at("{$path}.place", $key->place, 'a place from 0 to '.($places - 1));
         }
         if ($key->geometry !== null) {
-            $this->admit($track->as($key->geometry), $width, $height, "{$path}.key", $earlier, $track, $places);
+            $this->admit($track->as($key->geometry), $on, "{$path}.key", $earlier, $track);
         }
     }
 
     /**
      * What nobody could see or correct on the screen does not come in: a shape of no size, or wholly outside its picture.
      *
-     * @param  int  $width  of the picture in px
-     * @param  int  $height  of the picture in px
-     *
      * @throws InvalidValue
      */
-    public static function mustBeVisible(Mark $mark, int $width, int $height, string $path): void
+    public static function mustBeVisible(Mark $mark, Extent $on, string $path): void
     {
-        $objection = self::unseen($mark->flat(), $width, $height);
+        $objection = self::unseen($mark, $on);
         if ($objection !== null) {
-            throw InvalidValue::at("{$path}.geometry", $objection, "a {$mark->kind->words()} with a size, on the picture");
+            throw InvalidValue::at("{$path}.geometry", $objection, $on->isText() ? 'words of the text' : "a {$mark->kind->words()} with a size, on the picture");
         }
     }
 
-    /** Why a shape can't be seen on its picture: it has no size, or lies wholly outside; null when it can. */
-    public static function unseen(Flat $geometry, int $width, int $height): ?string
+    /** Why a mark can't be seen on its item: it has no size, or lies wholly outside; null when it can. */
+    public static function unseen(Mark $mark, Extent $on): ?string
     {
+        $geometry = $mark->geometry;
+        if ($geometry instanceof Span || ! $geometry instanceof Flat) {
+            return $geometry instanceof Span && $geometry->start >= ($on->length ?? 0) ? 'a place outside the text' : null;
+        }
         $box = $geometry->bounds();
 
         return match (true) {
             $geometry->isEmpty() => $geometry instanceof Mask ? 'no pixel' : sprintf('no size (%s × %s px)', round($box->width, 2), round($box->height, 2)),
-            $box->width > 0 && $box->height > 0 && $box->liesOutside($width, $height) => 'a place outside the picture',
+            $box->width > 0 && $box->height > 0 && $box->liesOutside($on->width, $on->height) => 'a place outside the picture',
             default => null,
         };
     }
 
     /**
      * @param  list<Mark>  $marks  all marks of the item's layer
-     * @param  int  $width  of the picture in px
-     * @param  int  $height  of the picture in px
-     * @param  ?int  $places  on the item's axis; null: it has none
      * @return list<Finding> in the order of the marks
      */
-    public function item(array $marks, int $width, int $height, ?ItemAnswers $said = null, ?int $places = null): array
+    public function item(array $marks, Extent $on, ?ItemAnswers $said = null): array
     {
+        $words = new WordsCheck($this->codebook);
         $findings = $numbers = $boxes = $byId = [];
         foreach ($marks as $mark) {
             $byId[$mark->id] = $mark;
         }
+        $relations = array_values(array_filter($marks, static fn (Mark $mark): bool => $mark->kind === Shape::Relation));
+        $marks = $relations === [] ? $marks : array_values(array_filter($marks, static fn (Mark $mark): bool => $mark->kind !== Shape::Relation));
         foreach ($marks as $mark) {
             $class = $this->codebook->class($mark->class);
             $numbers[$mark->class] = ($numbers[$mark->class] ?? 0) + 1;
@@ -175,7 +189,11 @@ final readonly class MarkCheck
             }
             array_push(
                 $findings,
-                ...($mark->isTrack() ? $this->keys($mark, $class, $name, $width, $height) : $this->geometry($mark, $class, $name, $width, $height)),
+                ...match (true) {
+                    ! $mark->geometry instanceof Flat => $words->span($mark, $class, $name, $on),
+                    $mark->isTrack() => $this->keys($mark, $class, $name, $on),
+                    default => $this->geometry($mark, $class, $name, $on),
+                },
                 ...$this->partOf($mark, $class, $name, $byId),
                 ...$this->answers($answers = self::begun($mark), $this->codebook->attributesOf($class), $this->codebook->asked($class, $answers), "{$name}: ", $class->name, $mark->id),
             );
@@ -184,6 +202,7 @@ final readonly class MarkCheck
                 $boxes[$mark->class][$mark->id] = $mark->geometry;
             }
         }
+        array_push($findings, ...$words->doubled($marks), ...$words->relations($relations, $byId));
         foreach ($boxes as $key => $ofClass) {
             foreach (BoxIndex::coinciding($ofClass, self::DUPLICATE_IOU) as [, $second, $iou]) {
                 $name = $this->codebook->class($key)->name ?? $key;
@@ -199,7 +218,7 @@ final readonly class MarkCheck
             $findings[] = new Finding('too_few_objects', count($marks)." objects; the codebook asks for {$this->codebook->minObjects} per item");
         }
 
-        return [...$findings, ...($said === null ? [] : $this->said($said)), ...($said === null || $places === null ? [] : $this->along($said, $places))];
+        return [...$findings, ...($said === null ? [] : $this->said($said)), ...($said === null || $on->places === null ? [] : $this->along($said, $on->places))];
     }
 
     /** @return list<Finding> about the answers and tags of the item as a whole */
@@ -312,11 +331,11 @@ final readonly class MarkCheck
     }
 
     /** Whether there is anything to say about a key of a track by itself. */
-    public function isFaulty(Key $key, Mark $track, int $width, int $height): bool
+    public function isFaulty(Key $key, Mark $track, Extent $on): bool
     {
         $class = $this->codebook->class($track->class);
 
-        return $class !== null && $key->geometry !== null && (self::isHiddenWrongly($key, $class) || $this->geometry($track->as($key->geometry), $class, '', $width, $height) !== []);
+        return $class !== null && $key->geometry !== null && (self::isHiddenWrongly($key, $class) || $this->geometry($track->as($key->geometry), $class, '', $on) !== []);
     }
 
     private static function isHiddenWrongly(Key $key, LabelClass $class): bool
@@ -325,11 +344,11 @@ final readonly class MarkCheck
     }
 
     /** @return list<Finding> about the keys of a track: of each fault the first place, with how often it is there */
-    private function keys(Mark $mark, LabelClass $class, string $name, int $width, int $height): array
+    private function keys(Mark $mark, LabelClass $class, string $name, Extent $on): array
     {
         $first = $count = [];
         foreach ($mark->track()->keys as $place => $key) {
-            $faults = $key->geometry === null ? [] : $this->geometry($mark->as($key->geometry), $class, $name, $width, $height);
+            $faults = $key->geometry === null ? [] : $this->geometry($mark->as($key->geometry), $class, $name, $on);
             if (self::isHiddenWrongly($key, $class)) {
                 $faults[] = new Finding('hidden_not_kept', "{$name} is hidden; {$class->name} is absent where it can't be seen", true, $mark->id);
             }
@@ -355,8 +374,9 @@ final readonly class MarkCheck
     }
 
     /** @return list<Finding> */
-    private function geometry(Mark $mark, LabelClass $class, string $name, int $width, int $height): array
+    private function geometry(Mark $mark, LabelClass $class, string $name, Extent $on): array
     {
+        [$width, $height] = [$on->width, $on->height];
         $kind = $mark->kind->words();
         $box = $mark->flat()->bounds();
         $findings = [];

@@ -5,6 +5,7 @@ declare(strict_types=1);
 namespace Skeno\Core\Marks;
 
 use Skeno\Core\Codebook\Answer;
+use Skeno\Core\Codebook\Shape;
 use Skeno\Core\Codebook\Translation;
 use Skeno\Core\Fields;
 use Skeno\Core\Geometry\Geometry;
@@ -22,7 +23,7 @@ final readonly class Remap
     /** The mark in the new words; null when its class, or every node of it, is taken away. What has no place is kept as it is. */
     public function mark(Mark $mark): ?Mark
     {
-        $class = $this->translation->class($mark->class)[0];
+        $class = ($mark->kind === Shape::Relation ? $this->translation->relation($mark->class) : $this->translation->class($mark->class))[0];
         $geometry = $this->geometry($mark->class, $mark->geometry);
         if ($class === null || $geometry === null) {
             return null;
@@ -84,6 +85,7 @@ final readonly class Remap
 
             return $after === null ? $data : ['answers' => $after['answers'] ?? []] + $after + $data;
         }
+        // (an edit of a relation names its kind, since it says where it leads)
         $data['class'] = $this->translation->class($class)[0] ?? $class;
         if (isset($data['answers'])) {
             $data['answers'] = array_map(static fn (Answer $answer): array => $answer->toArray(), $this->answers($class, Mark::answers(Fields::of($data, 'data'))));

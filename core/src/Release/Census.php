@@ -4,8 +4,10 @@ declare(strict_types=1);
 
 namespace Skeno\Core\Release;
 
+use Skeno\Core\Codebook\Shape;
 use Skeno\Core\Formats\DatasetItem;
 use Skeno\Core\Geometry\Box;
+use Skeno\Core\Geometry\Flat;
 use Skeno\Core\Items\Labelled;
 use Skeno\Core\Items\Part;
 
@@ -17,6 +19,9 @@ final class Census
 
     /** @var array<string, int> marks by class key */
     private array $classes = [];
+
+    /** @var array<string, int> relations between marks by key */
+    private array $relations = [];
 
     /** @var array<string, int> items by part of the split */
     private array $parts = [];
@@ -45,7 +50,7 @@ final class Census
             $this->addParts($item->part, 1);
         }
         foreach ($item->marks as $mark) {
-            $this->addMarks($mark->class, self::size($mark->flat()->bounds()), 1);
+            $mark->kind === Shape::Relation ? $this->addRelations($mark->class, 1) : $this->addMarks($mark->class, $mark->geometry instanceof Flat ? self::size($mark->geometry->bounds()) : null, 1);
         }
     }
 
@@ -60,11 +65,18 @@ final class Census
         $this->parts[$part->value] = ($this->parts[$part->value] ?? 0) + $count;
     }
 
-    /** @param  int<0, 3>  $size one of SIZES */
-    public function addMarks(string $class, int $size, int $count): void
+    /** @param  ?int<0, 3>  $size one of SIZES; null: they lie on no plane */
+    public function addMarks(string $class, ?int $size, int $count): void
     {
         $this->classes[$class] = ($this->classes[$class] ?? 0) + $count;
-        $this->sizes[$size] += $count;
+        if ($size !== null) {
+            $this->sizes[$size] += $count;
+        }
+    }
+
+    public function addRelations(string $relation, int $count): void
+    {
+        $this->relations[$relation] = ($this->relations[$relation] ?? 0) + $count;
     }
 
     /** @return int<0, 3> which of SIZES the shorter side falls into */
@@ -85,12 +97,13 @@ final class Census
         return array_sum($this->classes);
     }
 
-    /** @return array{items: array<string, int>, marks: int, classes: array<string, int>, split: array<string, int>, sizes: array<string, int>} */
+    /** @return array{items: array<string, int>, marks: int, classes: array<string, int>, split: array<string, int>, sizes: array<string, int>, relations?: array<string, int>} */
     public function toArray(): array
     {
         ksort($this->classes);
+        ksort($this->relations);
 
-        return ['items' => $this->items, 'marks' => $this->marks(), 'classes' => $this->classes, 'split' => $this->parts, 'sizes' => array_combine(self::SIZES, $this->sizes)];
+        return ['items' => $this->items, 'marks' => $this->marks(), 'classes' => $this->classes, 'split' => $this->parts, 'sizes' => array_combine(self::SIZES, $this->sizes)] + ($this->relations === [] ? [] : ['relations' => $this->relations]);
     }
 
     /** @return array{nothing: list<string>, unlabelled: list<string>} paths */

@@ -33,11 +33,16 @@ final class Edition
     public static function write(Dataset $dataset, Recipe $recipe, Codebook $codebook, Format $format, bool $pictures, string $target, array $about, YoloLayout $layout = YoloLayout::Folders, ?ChosenFrames $frames = null, ?ClipLimits $limits = null): array
     {
         $codebook = $recipe->classes === [] ? $codebook : $codebook->only($recipe->classes);
-        $unseen = $other = 0;
+        $unseen = $other = $words = 0;
         $decoded = rtrim($target, '/').'.frames-'.bin2hex(random_bytes(4));
+        if ($format->holdsOnlyTexts()) {
+            $dataset = self::only($dataset, static fn (DatasetItem $item): bool => $item->text !== null, $other);
+        } elseif (! $format->holdsTexts()) {
+            $dataset = self::only($dataset, static fn (DatasetItem $item): bool => $item->text === null, $words);
+        }
         if ($format->holdsOnlyTracks()) {
-            $dataset = self::withAxis($dataset, $other);
-        } elseif (! $format->holdsTracks()) {
+            $dataset = self::only($dataset, static fn (DatasetItem $item): bool => $item->axis !== null, $other);
+        } elseif (! $format->holdsTracks() && ! $format->holdsOnlyTexts()) {
             $dataset = ($frames ?? ChosenFrames::keys())->pictures($dataset, self::decoder($dataset, $decoded, $limits ?? new ClipLimits));
         }
         $dataset = self::visible($dataset, $codebook, $unseen);
@@ -58,7 +63,10 @@ final class Edition
                 $report->count('marks of no size, or wholly outside their picture, were left out', $unseen);
             }
             if ($other > 0) {
-                $report->count('items without frames are no sequences and were left out', $other);
+                $report->count($format->holdsOnlyTexts() ? 'items that are no texts were left out' : 'items without frames are no sequences and were left out', $other);
+            }
+            if ($words > 0) {
+                $report->count('texts can not be said in this format and were left out', $words);
             }
             $mapping = $report->toArray();
             $compared = $readBack->compare($folder);
@@ -87,19 +95,24 @@ final class Edition
         return ['compared' => $compared, 'mapping' => $mapping];
     }
 
-    /** The dataset without items that have no axis. @param  int  $other  counts those while items are gone through */
-    private static function withAxis(Dataset $dataset, int &$other): Dataset
+    /**
+     * The dataset with some of its items alone.
+     *
+     * @param  Closure(DatasetItem): bool  $takes
+     * @param  int  $other  counts the others while items are gone through
+     */
+    private static function only(Dataset $dataset, Closure $takes, int &$other): Dataset
     {
-        return new Dataset($dataset->name, $dataset->codebook, static function () use ($dataset, &$other): iterable {
+        return new Dataset($dataset->name, $dataset->codebook, static function () use ($dataset, $takes, &$other): iterable {
             $other = 0;
             foreach ($dataset->items() as $item) {
-                if ($item->axis === null) {
+                if (! $takes($item)) {
                     $other++;
                 } else {
                     yield $item;
                 }
             }
-        }, $dataset->pictureFile(...));
+        }, $dataset->pictureFile(...), $dataset->clips(...));
     }
 
     /**
@@ -137,7 +150,7 @@ final class Edition
         return new Dataset($dataset->name, $codebook, static function () use ($dataset, &$unseen): iterable {
             $unseen = 0;
             foreach ($dataset->items() as $item) {
-                $marks = array_values(array_filter($item->marks, static fn (Mark $mark): bool => MarkCheck::unseen($mark->flat(), $item->width, $item->height) === null));
+                $marks = array_values(array_filter($item->marks, static fn (Mark $mark): bool => MarkCheck::unseen($mark, $item->extent()) === null));
                 $unseen += count($item->marks) - count($marks);
                 yield count($marks) === count($item->marks) ? $item : $item->withMarks($marks);
             }

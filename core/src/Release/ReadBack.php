@@ -9,6 +9,7 @@ use Skeno\Core\Formats\DatasetItem;
 use Skeno\Core\Formats\DatasetWriter;
 use Skeno\Core\Formats\Folder;
 use Skeno\Core\Formats\Format;
+use Skeno\Core\Formats\Held;
 use Skeno\Core\Formats\KnownPicture;
 use Skeno\Core\Formats\KnownPictures;
 use Skeno\Core\Formats\Notice;
@@ -16,6 +17,7 @@ use Skeno\Core\Formats\Skipped;
 use Skeno\Core\Geometry\Box;
 use Skeno\Core\Geometry\Flat;
 use Skeno\Core\Geometry\Geometry;
+use Skeno\Core\Geometry\Join;
 use Skeno\Core\Geometry\TurnedBox;
 use Skeno\Core\Items\Labelled;
 use Skeno\Core\Marks\Mark;
@@ -77,14 +79,28 @@ final class ReadBack
 
     private function note(DatasetItem $item): void
     {
-        $this->known[] = new KnownPicture(count($this->known), $item->path, $item->width, $item->height, $item->axis?->places);
+        $this->known[] = new KnownPicture(count($this->known), $item->path, $item->width, $item->height, $item->axis?->places, $item->text?->length);
         $this->census->add($item);
         $digest = 0;
         $counted = [];
-        foreach ($this->writer->hold($item) as $held) {
+        $all = $this->writer->hold($item);
+        $ends = [];
+        if ($item->text !== null) {
+            $all = is_array($all) ? $all : iterator_to_array($all, false);
+            $ends = self::ends(array_map(static fn (Held $held): array => [$held->mark, $held->geometry], $all));
+        }
+        foreach ($all as $held) {
             $counted[$held->mark->id] = true;
-            $digest = self::add($digest, self::placed($held->mark, $held->place, $held->hidden), $held->geometry);
-            $true = $held->true instanceof Flat ? $held->true : $held->mark->flat();
+            $digest = self::add($digest, self::placed($held->mark, $held->place, $held->hidden), $held->geometry, $ends);
+            $true = $held->true instanceof Flat ? $held->true : $held->mark->geometry;
+            if (! $true instanceof Flat) {
+                // what lies on no plane is the same or it is not
+                if (! $held->converted && $true->toArray() !== $held->geometry->toArray()) {
+                    $this->differences[] = "{$item->path}: ".self::named($item, $held->mark, $this->dataset).' comes back otherwise';
+                }
+
+                continue;
+            }
             $off = $held->converted ? 0.0 : self::deviation($true, $held->geometry);
             // a shape past the edge may have been cut at it, which the format's report says
             if ($off > $this->writer->tolerance($item) && $true->bounds()->overhang($item->width, $item->height) <= 0.0) {
@@ -118,9 +134,10 @@ final class ReadBack
                 $differences[] = "{$read->file}, {$read->place}: {$read->reason}";
             } elseif (! $read instanceof Notice && $read->labelled !== Labelled::Unlabelled) {
                 $digest = $found[$read->picture->id] ?? 0;
+                $ends = $read->picture->length === null ? [] : self::ends(array_map(static fn (Mark $mark): array => [$mark, $mark->geometry], $read->marks));
                 foreach ($read->marks as $mark) {
                     // (where a format holds tracks alone, the face of one is nothing it holds)
-                    $digest = $this->format->holdsOnlyTracks() ? $digest : self::add($digest, self::placed($mark, null, false), $mark->geometry);
+                    $digest = $this->format->holdsOnlyTracks() ? $digest : self::add($digest, self::placed($mark, null, false), $mark->geometry, $ends);
                     foreach ($mark->keys as $key) {
                         $digest = $key->geometry === null ? $digest : self::add($digest, self::placed($mark, $key->place, $key->hidden), $key->geometry);
                     }
@@ -147,7 +164,7 @@ final class ReadBack
         $ids = array_map(static fn (Mark $other): string => $other->id, $alike);
         sort($ids);
 
-        return ($dataset->codebook->class($mark->class)->name ?? $mark->class).' '.((int) array_search($mark->id, $ids, true) + 1)." ({$mark->kind->words()})";
+        return $dataset->codebook->nameOf($mark->class).' '.((int) array_search($mark->id, $ids, true) + 1)." ({$mark->kind->words()})";
     }
 
     /** What is told apart beside the shape: the class, and of a track where. */
@@ -156,10 +173,32 @@ final class ReadBack
         return $mark->class.($place === null ? ($mark->there === null ? '' : json_encode($mark->there->toArray())) : " at {$place}".($hidden ? ' hidden' : ''));
     }
 
-    /** Adds a mark to a digest (62 bits) that does not depend on the order of the marks, but counts each. */
-    private static function add(int $digest, string $class, Geometry $geometry): int
+    /**
+     * What marks are where a relation leads to them: their ids are others when they are read.
+     *
+     * @param  array<array-key, array{Mark, Geometry}>  $marks
+     * @return array<string, string> by id
+     */
+    private static function ends(array $marks): array
     {
-        $text = $geometry instanceof Box ? "{$geometry->x} {$geometry->y} {$geometry->width} {$geometry->height}" : $geometry::class.json_encode($geometry->toArray());
+        $ends = [];
+        foreach ($marks as [$mark, $geometry]) {
+            if (! $geometry instanceof Join) {
+                $ends[$mark->id] = $mark->class.json_encode($geometry->toArray());
+            }
+        }
+
+        return $ends;
+    }
+
+    /**
+     * Adds a mark to a digest (62 bits) that does not depend on the order of the marks, but counts each.
+     *
+     * @param  array<string, string>  $ends  what relations lead to, by id
+     */
+    private static function add(int $digest, string $class, Geometry $geometry, array $ends = []): int
+    {
+        $text = $geometry instanceof Join ? ($ends[$geometry->from] ?? '').' to '.($ends[$geometry->to] ?? '') : ($geometry instanceof Box ? "{$geometry->x} {$geometry->y} {$geometry->width} {$geometry->height}" : $geometry::class.json_encode($geometry->toArray()));
         $hash = unpack('J', hash('xxh64', "{$class} {$text}", true));
 
         return ($digest + ((is_array($hash) && is_int($hash[1]) ? $hash[1] : 0) & self::BITS)) & self::BITS;

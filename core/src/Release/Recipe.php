@@ -5,8 +5,10 @@ declare(strict_types=1);
 namespace Skeno\Core\Release;
 
 use Skeno\Core\Codebook\Codebook;
+use Skeno\Core\Codebook\Shape;
 use Skeno\Core\Fields;
 use Skeno\Core\Formats\DatasetItem;
+use Skeno\Core\Geometry\Join;
 use Skeno\Core\InvalidValue;
 use Skeno\Core\Marks\Mark;
 use Skeno\Core\Workflow\ItemState;
@@ -93,12 +95,26 @@ final readonly class Recipe
         return $labelled ? $this->anyState || $state === ItemState::Accepted : $this->withUnlabelled;
     }
 
+    /**
+     * Without relations one end of which has been left out.
+     *
+     * @param  list<Mark>  $marks
+     * @return list<Mark>
+     */
+    private static function joined(array $marks): array
+    {
+        $ids = array_map(static fn (Mark $mark): string => $mark->id, $marks);
+        $ids = array_combine($ids, $ids);
+
+        return array_values(array_filter($marks, static fn (Mark $mark): bool => ! $mark->geometry instanceof Join || $mark->geometry->among($ids) !== null));
+    }
+
     /** The item with the classes asked for, its marks in stack order: class default, own place, then id (age). */
     public function prepare(DatasetItem $item, Codebook $codebook): DatasetItem
     {
         $marks = $item->marks;
         if ($this->classes !== []) {
-            $marks = array_values(array_filter($marks, fn (Mark $mark): bool => in_array($mark->class, $this->classes, true)));
+            $marks = self::joined(array_values(array_filter($marks, fn (Mark $mark): bool => $mark->kind === Shape::Relation || in_array($mark->class, $this->classes, true))));
         }
         $places = array_map(static fn (Mark $mark): array => [$codebook->class($mark->class)->stack ?? 0, $mark->stack ?? 0, $mark->id], $marks);
         asort($places);

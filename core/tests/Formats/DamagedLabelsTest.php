@@ -100,7 +100,7 @@ final class DamagedLabelsTest extends TestCase
                         foreach ([$bounds->x, $bounds->y, $bounds->right(), $bounds->bottom()] as $edge) {
                             self::assertTrue(is_finite($edge) && abs($edge) <= 2 * Box::LIMIT, $what);
                         }
-                        MarkCheck::unseen($mark->flat(), $read->picture->width, $read->picture->height);
+                        MarkCheck::unseen($mark, $read->picture->extent());
                     }
                 } else {
                     self::assertTrue($read instanceof Skipped || $read instanceof Notice, $what);

@@ -12,6 +12,7 @@ use Skeno\Core\Geometry\Box;
 use Skeno\Core\Inference\Saying;
 use Skeno\Core\Inference\SeenWhole;
 use Skeno\Core\InvalidValue;
+use Skeno\Core\Items\Extent;
 use Skeno\Core\Marks\ItemAnswers;
 use Skeno\Core\Marks\Mark;
 use Skeno\Core\Marks\MarkCheck;
@@ -34,7 +35,7 @@ final class SeenWholeTest extends TestCase
     private static function taken(array $there, array $suggested, float $from = 0.9, array $limits = []): array
     {
         $codebook = Codebook::fromArray(Samples::document() + $limits);
-        $taken = (new SeenWhole($from))->marks(new MarkCheck($codebook), $there, $suggested, 200, 200, ItemAnswers::none());
+        $taken = (new SeenWhole($from))->marks(new MarkCheck($codebook), $there, $suggested, Extent::plane(200, 200), ItemAnswers::none());
 
         return array_map(static fn (Mark $mark): int => (int) ltrim(substr($mark->id, 2), '0'), $taken);
     }

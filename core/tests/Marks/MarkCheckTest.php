@@ -8,6 +8,7 @@ use PHPUnit\Framework\TestCase;
 use Skeno\Core\Codebook\Answer;
 use Skeno\Core\Codebook\Codebook;
 use Skeno\Core\Geometry\Box;
+use Skeno\Core\Items\Extent;
 use Skeno\Core\Marks\Finding;
 use Skeno\Core\Marks\Mark;
 use Skeno\Core\Marks\MarkCheck;
@@ -18,7 +19,7 @@ final class MarkCheckTest extends TestCase
     /** @param  list<Mark>  $marks @return list<string> code and mark number */
     private static function codes(array $marks): array
     {
-        return array_map(static fn (Finding $finding): string => $finding->code.' '.ltrim(substr((string) $finding->mark, 2), '0'), (new MarkCheck(Samples::codebook()))->item($marks, 100, 100));
+        return array_map(static fn (Finding $finding): string => $finding->code.' '.ltrim(substr((string) $finding->mark, 2), '0'), (new MarkCheck(Samples::codebook()))->item($marks, Extent::plane(100, 100)));
     }
 
     public function test_good_marks_give_no_findings(): void
@@ -48,7 +49,7 @@ final class MarkCheckTest extends TestCase
 
     public function test_the_same_object_drawn_twice_is_a_doubt_on_the_later_mark(): void
     {
-        $findings = (new MarkCheck(Samples::codebook()))->item([Samples::apple(1, 10, 10, 40, 40), Samples::apple(2, 10, 11, 40, 40), Mark::of(Samples::id(3), 'scab', Box::of(10, 10, 40, 40))], 100, 100);
+        $findings = (new MarkCheck(Samples::codebook()))->item([Samples::apple(1, 10, 10, 40, 40), Samples::apple(2, 10, 11, 40, 40), Mark::of(Samples::id(3), 'scab', Box::of(10, 10, 40, 40))], Extent::plane(100, 100));
         self::assertCount(1, $findings);
         self::assertSame([Samples::id(2), false], [$findings[0]->mark, $findings[0]->stops]);
     }
@@ -57,7 +58,7 @@ final class MarkCheckTest extends TestCase
     {
         $codebook = Codebook::fromArray(Samples::document() + ['limits' => ['objects' => ['min' => 2, 'max' => 2]]]);
         $scabs = array_map(static fn (int $n): Mark => Mark::of(Samples::id($n), 'scab', Box::of(10 * $n, 0, 9, 9)), [1, 2, 3]);
-        $codes = static fn (array $marks): array => array_map(static fn (Finding $finding): string => $finding->code, (new MarkCheck($codebook))->item($marks, 100, 100));
+        $codes = static fn (array $marks): array => array_map(static fn (Finding $finding): string => $finding->code, (new MarkCheck($codebook))->item($marks, Extent::plane(100, 100)));
         self::assertSame(['too_many_objects'], $codes($scabs));
         self::assertSame([], $codes(array_slice($scabs, 1)));
         self::assertSame(['too_few_objects'], $codes(array_slice($scabs, 2)));

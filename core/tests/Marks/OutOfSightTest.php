@@ -7,6 +7,7 @@ namespace Skeno\Core\Tests\Marks;
 use PHPUnit\Framework\TestCase;
 use Skeno\Core\Codebook\Codebook;
 use Skeno\Core\Geometry\Box;
+use Skeno\Core\Items\Extent;
 use Skeno\Core\Marks\Finding;
 use Skeno\Core\Marks\Mark;
 use Skeno\Core\Marks\MarkCheck;
@@ -54,13 +55,13 @@ final class OutOfSightTest extends TestCase
     {
         $never = Mark::along(Samples::id(1), 'scab', [Key::of(4, Box::of(0, 0, 20, 20), hidden: true)], Places::stretch(4, 9));
         self::assertSame($never, OutOfSight::kept($never, self::codebook('absent')));
-        $found = static fn (string $outOfSight, Mark $mark): array => array_map(static fn (Finding $finding): array => [$finding->code, $finding->place, $finding->stops], (new MarkCheck(self::codebook($outOfSight)))->item([$mark], 400, 100, places: 20));
+        $found = static fn (string $outOfSight, Mark $mark): array => array_map(static fn (Finding $finding): array => [$finding->code, $finding->place, $finding->stops], (new MarkCheck(self::codebook($outOfSight)))->item([$mark], Extent::plane(400, 100, 20)));
         self::assertSame([['hidden_not_kept', 4, true]], $found('absent', $never));
         self::assertSame([['hidden_not_kept', 3, true]], $found('absent', self::track()), 'at the first of them');
         self::assertSame([], $found('hidden', self::track()));
         self::assertSame([], $found('absent', OutOfSight::kept(self::track(), self::codebook('absent'))));
         $check = new MarkCheck(self::codebook('absent'));
-        self::assertSame([true, false], [$check->isFaulty($never->keys[0], $never, 400, 100), $check->isFaulty(Key::of(4, Box::of(0, 0, 20, 20)), $never, 400, 100)]);
+        self::assertSame([true, false], [$check->isFaulty($never->keys[0], $never, Extent::plane(400, 100)), $check->isFaulty(Key::of(4, Box::of(0, 0, 20, 20)), $never, Extent::plane(400, 100))]);
     }
 
     public function test_it_may_only_be_one_of_the_two(): void

@@ -14,6 +14,7 @@ use Skeno\Core\Geometry\Polygon;
 use Skeno\Core\Geometry\Polyline;
 use Skeno\Core\Geometry\Pose;
 use Skeno\Core\InvalidValue;
+use Skeno\Core\Items\Extent;
 use Skeno\Core\Marks\Edit;
 use Skeno\Core\Marks\Finding;
 use Skeno\Core\Marks\Flag;
@@ -32,7 +33,7 @@ final class ShapesCheckTest extends TestCase
      */
     private static function codes(array $marks, ?ItemAnswers $said = null): array
     {
-        return array_map(static fn (Finding $finding): string => $finding->code, (new MarkCheck(Samples::shapes()))->item($marks, 100, 80, $said));
+        return array_map(static fn (Finding $finding): string => $finding->code, (new MarkCheck(Samples::shapes()))->item($marks, Extent::plane(100, 80), $said));
     }
 
     public function test_shapes_are_those_of_the_class(): void
@@ -49,7 +50,7 @@ final class ShapesCheckTest extends TestCase
     public function test_outlines_have_the_number_of_points_their_class_asks_for(): void
     {
         $check = new MarkCheck(Codebook::fromArray(['skeno' => 'codebook/1', 'classes' => [['key' => 'board', 'name' => 'Board', 'shapes' => ['polygon', 'polyline'], 'points' => 4], ['key' => 'bud', 'name' => 'Bud', 'shapes' => ['points', 'polygon'], 'points' => 2]]]));
-        $codes = static fn (string $class, Geometry $geometry): array => array_map(static fn (Finding $finding): string => $finding->message, $check->item([Mark::of(Samples::id(1), $class, $geometry)], 100, 80));
+        $codes = static fn (string $class, Geometry $geometry): array => array_map(static fn (Finding $finding): string => $finding->message, $check->item([Mark::of(Samples::id(1), $class, $geometry)], Extent::plane(100, 80)));
         self::assertSame([], $codes('board', Polygon::of([[0, 0, 9, 0, 9, 9, 0, 9]])));
         self::assertSame(['Board 1: 3 of 4 points'], $codes('board', Polygon::of([[0, 0, 9, 0, 9, 9]])));
         self::assertSame(['Board 1: 2 of 4 points'], $codes('board', Polyline::of([0, 0, 9, 9])));
@@ -67,18 +68,18 @@ final class ShapesCheckTest extends TestCase
     {
         $check = new MarkCheck(Samples::codebook());
         $pose = Mark::of(Samples::id(1), 'moth', Pose::of(['head' => ['x' => 5, 'y' => 5, 'state' => 'visible']]));
-        $check->admit($pose, 100, 80, 'data', [Samples::shapes()]);
+        $check->admit($pose, Extent::plane(100, 80), 'data', [Samples::shapes()]);
         // what is kept already may be moved as it is
-        $check->admit($pose, 100, 80, 'data', [], $pose);
+        $check->admit($pose, Extent::plane(100, 80), 'data', [], $pose);
         $this->expectException(InvalidValue::class);
-        $check->admit($pose, 100, 80);
+        $check->admit($pose, Extent::plane(100, 80));
     }
 
     public function test_what_can_not_even_be_kept(): void
     {
         $check = new MarkCheck(Samples::shapes());
         $pose = static fn (string $class, string $node, float $x): Mark => Mark::of(Samples::id(1), $class, Pose::of([$node => ['x' => $x, 'y' => 1, 'state' => 'visible']]));
-        $check->admit($pose('moth', 'head', 100.4), 100, 80);
+        $check->admit($pose('moth', 'head', 100.4), Extent::plane(100, 80));
         $bad = [
             'data.class' => Mark::of(Samples::id(1), 'pear', Box::of(1, 1, 2, 2)),
             'data.geometry.size' => Mark::of(Samples::id(1), 'apple', Mask::none(99, 80)),
@@ -88,14 +89,14 @@ final class ShapesCheckTest extends TestCase
         ];
         foreach ($bad as $field => $mark) {
             try {
-                $check->admit($mark, 100, 80);
+                $check->admit($mark, Extent::plane(100, 80));
                 self::fail("{$field} taken");
             } catch (InvalidValue $e) {
                 self::assertSame($field, $e->field);
             }
         }
         $this->expectExceptionMessage('a class with a skeleton');
-        $check->admit($pose('apple', 'head', 5), 100, 80);
+        $check->admit($pose('apple', 'head', 5), Extent::plane(100, 80));
     }
 
     public function test_parts_belong_to_what_the_codebook_says_they_may(): void
@@ -114,7 +115,7 @@ final class ShapesCheckTest extends TestCase
         self::assertIsArray($document['classes']);
         $document['classes'][1]['part_of'] = ['scab'];
         $scab = static fn (int $n, int $of): Mark => Mark::of(Samples::id($n), 'scab', Polygon::of([[5, 2, 20, 2, 20, 10 + $n]]), partOf: Samples::id($of));
-        $found = (new MarkCheck(\Skeno\Core\Codebook\Codebook::fromArray($document)))->item([$scab(1, 2), $scab(2, 3), $scab(3, 1)], 100, 80);
+        $found = (new MarkCheck(\Skeno\Core\Codebook\Codebook::fromArray($document)))->item([$scab(1, 2), $scab(2, 3), $scab(3, 1)], Extent::plane(100, 80));
         self::assertSame(['part_of_itself', 'part_of_itself', 'part_of_itself'], array_map(static fn (Finding $finding): string => $finding->code, $found));
     }
 

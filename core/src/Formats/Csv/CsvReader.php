@@ -5,11 +5,7 @@ declare(strict_types=1);
 namespace Skeno\Core\Formats\Csv;
 
 use Closure;
-use Skeno\Core\Codebook\Answer;
-use Skeno\Core\Codebook\Attribute;
-use Skeno\Core\Codebook\AttributeType;
 use Skeno\Core\Codebook\Codebook;
-use Skeno\Core\Codebook\NoValue;
 use Skeno\Core\Codebook\Shape;
 use Skeno\Core\Fields;
 use Skeno\Core\Formats\Fit;
@@ -34,8 +30,6 @@ use Skeno\Core\Marks\Mark;
  */
 final class CsvReader implements LabelReader
 {
-    private const LINE = 8 << 20;
-
     /** @param  Closure(): string  $newId */
     public function __construct(private readonly Codebook $codebook, private readonly Closure $newId)
     {
@@ -45,12 +39,19 @@ final class CsvReader implements LabelReader
     {
         $marks = is_dir($path) ? "{$path}/marks.csv" : $path;
         $items = dirname($marks).'/items.csv';
-        if (! is_file($marks)) {
+        $spans = dirname($marks).'/spans.csv';
+        $alone = $spans === $marks;
+        if (! $alone && ! is_file($marks)) {
             throw UnreadableLabels::because('there is no marks.csv in the folder');
         }
         /** @var array<array-key, true> $had */
         $had = [];
-        yield from $this->marks($marks, $pictures, $had);
+        if (! $alone) {
+            yield from $this->marks($marks, $pictures, $had);
+        }
+        if (is_file($spans)) {
+            yield from (new SpanReader($this->codebook, $this->newId))->read($spans, $pictures, $had);
+        }
         if (is_file($items) && realpath($items) !== realpath($marks)) {
             yield from $this->items($items, $pictures, $had);
         }
@@ -65,10 +66,10 @@ final class CsvReader implements LabelReader
         $name = basename($file);
         $of = null;
         $marks = $ids = $wholes = [];
-        foreach ($this->lines($file) as $number => $cells) {
+        foreach (Cells::lines($file) as $number => $cells) {
             $place = "line {$number}";
-            $picture = $pictures->find($this->first($cells, ['path', 'file', 'filename', 'file_name', 'image']) ?? '');
-            $word = $this->first($cells, ['class', 'label', 'name', 'class_name']) ?? '';
+            $picture = $pictures->find(Cells::first($cells, ['path', 'file', 'filename', 'file_name', 'image']) ?? '');
+            $word = Cells::first($cells, ['class', 'label', 'name', 'class_name']) ?? '';
             $class = $this->codebook->classNamed($word);
             if (is_string($picture) || $class === null) {
                 yield new Skipped($name, $place, is_string($picture) ? $picture : "the codebook has no class \"{$word}\"");
@@ -114,7 +115,7 @@ final class CsvReader implements LabelReader
      */
     private function items(string $file, KnownPictures $pictures, array $had): iterable
     {
-        foreach ($this->lines($file) as $number => $cells) {
+        foreach (Cells::lines($file) as $number => $cells) {
             $picture = $pictures->find($cells['path'] ?? '');
             if (is_string($picture)) {
                 yield new Skipped(basename($file), "line {$number}", $picture);
@@ -122,7 +123,7 @@ final class CsvReader implements LabelReader
                 continue;
             }
             $notices = [];
-            $answers = $this->answers($cells, $this->codebook->itemAttributes(), $notices);
+            $answers = Cells::answers($cells, $this->codebook->itemAttributes(), $notices);
             $words = array_values(array_filter(explode(' ', $cells['tags'] ?? ''), static fn (string $tag): bool => $tag !== ''));
             $tags = array_values(array_filter($words, fn (string $tag): bool => isset($this->codebook->tags[$tag])));
             array_push($notices, ...array_fill(0, count($words) - count($tags), 'tags the codebook has not were left out'));
@@ -158,81 +159,6 @@ final class CsvReader implements LabelReader
         $flags = array_values(array_filter(array_map(Flag::tryFrom(...), explode(' ', $cells['flags'] ?? ''))));
         $stack = is_numeric($cells['stack'] ?? '') ? (int) $cells['stack'] : null;
 
-        return Mark::of(($this->newId)(), $class->key, $geometry, $this->answers($cells, $this->codebook->attributesOf($class), $notices), $stack, flags: $flags);
-    }
-
-    /**
-     * @param  array<string, string>  $cells
-     * @param  list<Attribute>  $attributes
-     * @param  list<string>  $notices
-     * @return array<string, Answer>
-     */
-    private function answers(array $cells, array $attributes, array &$notices): array
-    {
-        $answers = [];
-        foreach ($attributes as $attribute) {
-            $cell = $cells[$attribute->key] ?? '';
-            if ($cell === '') {
-                continue;
-            }
-            $none = preg_match('/^\((\w+)\)$/', $cell, $m) === 1 ? NoValue::tryFrom($m[1]) : null;
-            $answer = $none !== null ? Answer::none($none) : Answer::of(match ($attribute->type) {
-                AttributeType::Many => explode(' ', $cell),
-                AttributeType::YesNo => in_array(strtolower($cell), ['yes', 'true', '1'], true) ? true : (in_array(strtolower($cell), ['no', 'false', '0'], true) ? false : $cell),
-                AttributeType::Number => is_numeric($cell) ? $cell + 0 : $cell,
-                default => $cell,
-            });
-            $objection = $attribute->objection($answer);
-            if ($objection !== null) {
-                $notices[] = "an answer was left out: {$objection}";
-            } else {
-                $answers[$attribute->key] = $answer;
-            }
-        }
-
-        return $answers;
-    }
-
-    /** @return iterable<int, array<string, string>> cells by column name, by the line's number in the table (the header is 1) */
-    private function lines(string $file): iterable
-    {
-        $stream = @fopen($file, 'rb');
-        if ($stream === false) {
-            throw UnreadableLabels::because('"'.basename($file).'" can\'t be read');
-        }
-        try {
-            $header = fgetcsv($stream, self::LINE, ',', '"', '');
-            if (! is_array($header) || ! isset($header[1])) {
-                throw UnreadableLabels::because('"'.basename($file).'" is no table with columns');
-            }
-            $names = array_map(static fn (?string $name): string => strtolower(trim((string) preg_replace('/^\xEF\xBB\xBF/', '', (string) $name))), $header);
-            for ($number = 2; ($row = fgetcsv($stream, self::LINE, ',', '"', '')) !== false; $number++) {
-                if ($row === [null]) {
-                    continue;
-                }
-                $cells = [];
-                foreach ($names as $i => $name) {
-                    $cells[$name] = mb_scrub(Csv::text($row[$i] ?? ''));
-                }
-                yield $number => $cells;
-            }
-        } finally {
-            fclose($stream);
-        }
-    }
-
-    /**
-     * @param  array<string, string>  $cells
-     * @param  list<string>  $names
-     */
-    private function first(array $cells, array $names): ?string
-    {
-        foreach ($names as $name) {
-            if (($cells[$name] ?? '') !== '') {
-                return $cells[$name];
-            }
-        }
-
-        return null;
+        return Mark::of(($this->newId)(), $class->key, $geometry, Cells::answers($cells, $this->codebook->attributesOf($class), $notices), $stack, flags: $flags);
     }
 }

@@ -18,7 +18,8 @@ use Skeno\Core\Marks\Flag;
 use Skeno\Core\Marks\Mark;
 
 /**
- * Two tables (RFC 4180, UTF-8): `marks.csv`, a line a mark with its box, its geometry as JSON and a column for each question asked of objects;
+ * Tables (RFC 4180, UTF-8): `marks.csv`, a line a mark with its box, its geometry as JSON and a column for each question asked of objects; of texts
+ * `spans.csv` with the words in place of a box, `relations.csv` and `texts.csv` with the texts themselves;
  * `stretches.csv`, a line for each tag or answer that holds for some frames of a clip; `items.csv`, a line a picture with what it is labelled as, its tags and a column for each question asked of items. Ways of having
  * no value are written as (none), (not_visible), (unsure); several choices are joined by a space.
  */
@@ -36,8 +37,14 @@ final readonly class CsvWriter implements DatasetWriter
         $ofItems = $this->questions(Scope::Item);
         self::put($items, Csv::line(['path', 'width', 'height', 'hash', 'state', 'split', 'labelled', 'tags', ...$ofItems]));
         self::put($marks, Csv::line(['path', 'id', 'class', 'class_name', 'kind', 'x', 'y', 'width', 'height', 'geometry', 'stack', 'part_of', 'flags', 'author', ...$ofObjects]));
+        $words = new SpanTables($this->codebook, $folder, $ofObjects, static fn (array $answers): array => self::answers($answers, $ofObjects));
         foreach ($dataset->items() as $item) {
-            self::put($items, Csv::line([$item->path, $item->width, $item->height, $item->hash, $item->state, $item->part?->value, $item->labelled->value, implode(' ', $item->said->tags), ...self::answers($item->said->answers, $ofItems)]));
+            self::put($items, Csv::line([$item->path, $item->text === null ? $item->width : null, $item->text === null ? $item->height : null, $item->hash, $item->state, $item->part?->value, $item->labelled->value, implode(' ', $item->said->tags), ...self::answers($item->said->answers, $ofItems)]));
+            if ($item->text !== null) {
+                $words->add($item, $item->text);
+
+                continue;
+            }
             foreach ($item->marks as $mark) {
                 $box = $mark->flat()->bounds();
                 self::put($marks, Csv::line([
@@ -53,6 +60,7 @@ final readonly class CsvWriter implements DatasetWriter
         }
         fclose($marks);
         fclose($items);
+        $words->close();
         $this->stretches($dataset, $folder);
 
         return new MappingReport;
@@ -129,7 +137,7 @@ final readonly class CsvWriter implements DatasetWriter
     }
 
     /** @param  resource  $stream */
-    private static function put($stream, string $line): void
+    public static function put($stream, string $line): void
     {
         if (@fwrite($stream, $line) !== strlen($line)) {
             throw new \RuntimeException('the table could not be written: is the disk full?');

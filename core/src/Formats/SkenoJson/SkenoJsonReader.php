@@ -12,6 +12,7 @@ use Skeno\Core\Formats\LabelReader;
 use Skeno\Core\Formats\ReadLabels;
 use Skeno\Core\Formats\Skipped;
 use Skeno\Core\Formats\UnreadableLabels;
+use Skeno\Core\Geometry\Join;
 use Skeno\Core\InvalidValue;
 use Skeno\Core\Json\ElementStream;
 use Skeno\Core\Json\MalformedJson;
@@ -46,10 +47,13 @@ final class SkenoJsonReader implements LabelReader
                 $ids[$mark->id] = ($this->newId)();
             }
             foreach ($item->marks as $j => $mark) {
-                if ($this->codebook->class($mark->class) === null) {
-                    yield new Skipped($name, "items[{$i}].marks[{$j}] (id {$mark->id})", "the codebook has no class \"{$mark->class}\"");
+                $joins = $mark->geometry instanceof Join;
+                if ($joins ? ! isset($this->codebook->relations[$mark->class]) : $this->codebook->class($mark->class) === null) {
+                    yield new Skipped($name, "items[{$i}].marks[{$j}] (id {$mark->id})", 'the codebook has no '.($joins ? 'relation' : 'class')." \"{$mark->class}\"");
+                } elseif ($mark->geometry instanceof Join && $mark->geometry->among($ids) === null) {
+                    yield new Skipped($name, "items[{$i}].marks[{$j}] (id {$mark->id})", 'what it joins is not there');
                 } else {
-                    $marks[] = $mark->copy($ids[$mark->id], $mark->partOf === null ? null : $ids[$mark->partOf] ?? null);
+                    $marks[] = $mark->copy($ids[$mark->id], $mark->partOf === null ? null : $ids[$mark->partOf] ?? null, $ids);
                 }
             }
             if ($marks !== [] || $item->marks === []) {

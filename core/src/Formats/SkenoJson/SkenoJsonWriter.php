@@ -22,7 +22,10 @@ final readonly class SkenoJsonWriter implements DatasetWriter
         fclose($out);
         if ($pictures) {
             foreach ($dataset->items() as $item) {
-                $folder->take("images/{$item->path}", $dataset->pictureFile($item));
+                // a text is in the file itself
+                if ($item->text === null) {
+                    $folder->take("images/{$item->path}", $dataset->pictureFile($item));
+                }
             }
         }
 
