@@ -17,6 +17,9 @@ return [
         'decoder_bytes' => (int) env('SKENO_CLIP_DECODER_BYTES', 6_000_000_000),
         'decoder_seconds' => (int) env('SKENO_CLIP_DECODER_SECONDS', 3_000),
     ],
+    'text' => [
+        'max_bytes' => (int) env('SKENO_TEXT_MAX_BYTES', 5_000_000),
+    ],
     'upload' => [
         // PHP's own limits do not matter: a file comes in pieces of at most this size
         'piece_bytes' => 4_000_000,

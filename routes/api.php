@@ -65,6 +65,7 @@ Route::middleware(['auth:sanctum', StillWelcome::class])->group(static function 
             Route::get('handbook', [HandbookController::class, 'show']);
             Route::get('handbook/files/{file}', [HandbookController::class, 'file']);
             Route::get('items/{item}/picture', [ItemController::class, 'picture']);
+            Route::get('items/{item}/text', [ItemController::class, 'text']);
             Route::get('items/{item}/clip/{file}', [ItemController::class, 'clip']);
             Route::get('items/{item}/tiles/{level}/{column}/{row}', [ItemController::class, 'tile']);
         });
@@ -125,6 +126,7 @@ Route::middleware(['auth:sanctum', StillWelcome::class])->group(static function 
             Route::post('imports/{import}/files/many', [ImportController::class, 'uploads']);
             Route::put('imports/{import}/files/{file}', [ImportController::class, 'piece']);
             Route::post('imports/{import}/beside', [ImportController::class, 'beside']);
+            Route::get('imports/{import}/columns', [ImportController::class, 'columns']);
             Route::post('imports/{import}/finish', [ImportController::class, 'finish']);
             Route::get('assignments', [AssignmentController::class, 'index']);
             Route::post('assignments', [AssignmentController::class, 'store']);

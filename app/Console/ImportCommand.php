@@ -6,9 +6,15 @@ namespace App\Console;
 
 use App\Intake\TakeFiles;
 use App\Intake\TakeLabels;
+use App\Intake\TakeTexts;
+use App\Models\Project;
+use Skeno\Core\Archive\ZipTarget;
 use Skeno\Core\Formats\Folder;
 use Skeno\Core\Formats\Format;
 use Skeno\Core\Formats\Noticed;
+use Skeno\Core\Formats\Texts\Columns;
+use Skeno\Core\Formats\Texts\Table;
+use Skeno\Core\Formats\UnreadableLabels;
 use Skeno\Core\InvalidValue;
 
 final class ImportCommand extends SkenoCommand
@@ -16,6 +22,7 @@ final class ImportCommand extends SkenoCommand
     protected $signature = 'skeno:import {project : id or exact name} {path : a folder, a zip or a picture}
         {--format= : format of the labels; an unknown word lists them} {--labels= : where the labels are (default: PATH)}
         {--as=labels : labels or suggestions} {--empty=unlabelled : what a picture without objects means: unlabelled or nothing}
+        {--text= : of a table of texts: the column with the text} {--id= : the column that names each text}
         {--set= : put everything under this set} {--again : take bytes already in the project a second time} {--json}';
 
     protected $description = 'Bring pictures, and labels with them or onto them, into a project';
@@ -25,12 +32,15 @@ final class ImportCommand extends SkenoCommand
         $project = $this->project();
         $path = $this->text('path');
         if (! is_file($path) && ! is_dir($path)) {
-            throw InvalidValue::at('PATH', $path, 'a folder, a zip or a picture');
+            throw InvalidValue::at('PATH', $path, 'a folder, a zip, a picture or a file of texts');
         }
         $format = $this->format();
         $as = $this->oneOf('as', ['labels', 'suggestions']);
         $empty = $this->oneOf('empty', ['unlabelled', 'nothing']);
         $labels = $this->word('labels') ?? ($format === null ? null : $path);
+        if ($format !== null && ($this->word('text') !== null || $this->word('labels') === null && $this->isOfTexts($format, $path))) {
+            return $this->texts($project, $format, $path, $as === 'labels', $empty === 'nothing');
+        }
         if ($labels !== null && $format === null) {
             throw InvalidValue::at('--format', null, 'the format of the labels: '.implode(', ', array_column(Format::cases(), 'value')));
         }
@@ -59,6 +69,56 @@ final class ImportCommand extends SkenoCommand
         $this->show($report);
 
         return $report['refused'] !== [] || ($report['labels']['skipped_count'] ?? 0) > 0 ? self::SOME_REFUSED : self::DONE;
+    }
+
+    /** Whether a path holds texts with their labels in one, rather than labels of items. */
+    private function isOfTexts(Format $format, string $path): bool
+    {
+        if (is_dir($path) || $format === Format::Csv) {
+            return is_file($path) && Table::isOfTexts($path) || is_dir($path) && $format->holdsOnlyTexts() && $this->textFiles($format, $path) !== [];
+        }
+
+        return $format->holdsOnlyTexts();
+    }
+
+    /** @return list<string> files of texts in a folder, below it */
+    private function textFiles(Format $format, string $folder): array
+    {
+        $endings = match ($format) {
+            Format::Conll => ['conll', 'bio', 'iob'],
+            Format::Jsonl => ['jsonl', 'ndjson'],
+            default => ['csv', 'tsv'],
+        };
+
+        return array_values(array_filter(ZipTarget::files($folder), static fn (string $file): bool => in_array(strtolower(pathinfo($file, PATHINFO_EXTENSION)), $endings, true) && basename($file) !== 'texts.csv'));
+    }
+
+    private function texts(Project $project, Format $format, string $path, bool $asLabels, bool $emptyIsNothing): int
+    {
+        $columns = Columns::of($this->word('text'), $this->word('id'));
+        $into = $this->word('set');
+        $all = ['project' => $project->id, 'taken' => 0, 'known' => 0, 'passed' => 0, 'refused' => [], 'renamed' => [], 'labels' => null, 'noticed' => []];
+        $take = function (string $from) use ($project, $format, $asLabels, $emptyIsNothing, $columns, $into, $path, &$all): array {
+            foreach (is_dir($from) ? $this->textFiles($format, $from) : [''] as $file) {
+                $name = ($into === null ? '' : rtrim($into, '/').'/').($file === '' ? basename($path) : $file);
+                try {
+                    $done = app(TakeTexts::class)($project, $format, $file === '' ? $from : "{$from}/{$file}", $name, $columns, $asLabels, $emptyIsNothing, $this->option('again') === true);
+                } catch (UnreadableLabels $e) {
+                    $all['refused'][] = ['file' => $name, 'reason' => $e->getMessage()];
+
+                    continue;
+                }
+                $all['taken'] += $done['taken'];
+                $all['known'] += $done['known'];
+                $all['labels'] = $all['labels'] === null ? $done['labels'] : TakeTexts::together($all['labels'], $done['labels']);
+            }
+
+            return [];
+        };
+        $this->labels($path, $take);
+        $this->show($all);
+
+        return $all['refused'] !== [] || ($all['labels']['skipped_count'] ?? 0) > 0 ? ($all['taken'] + $all['known'] === 0 && $all['refused'] !== [] ? self::FAILED : self::SOME_REFUSED) : self::DONE;
     }
 
     /**
@@ -102,7 +162,7 @@ final class ImportCommand extends SkenoCommand
             return;
         }
         $refused = is_array($report['refused']) ? $report['refused'] : [];
-        $this->line(sprintf('Pictures: %d taken, %d already there, %d refused, %d passed over.', $report['taken'], $report['known'], count($refused), $report['passed']));
+        $this->line(sprintf('Items: %d taken, %d already there, %d refused, %d passed over.', $report['taken'], $report['known'], count($refused), $report['passed']));
         $labels = is_array($report['labels']) ? $report['labels'] : null;
         if ($labels !== null) {
             $this->line(sprintf('Labels: %d objects on %d items (%d accepted, %d submitted with findings, %d with nothing there, %d not labelled); %d were there already, %d did not come in.', $labels['objects'], $labels['items'], $labels['accepted'], $labels['submitted'], $labels['nothing'], $labels['unlabelled'], $labels['known'], $labels['skipped_count']));

@@ -16,7 +16,7 @@ use Skeno\Core\Items\RefusedFile;
 /** An item as a picture, whatever kind it is of: itself, or one place of it (a frame of a clip). */
 final class Views
 {
-    public function __construct(private readonly AssetStore $assets, private readonly ClipStore $clips)
+    public function __construct(private readonly AssetStore $assets, private readonly ClipStore $clips, private readonly TextStore $texts)
     {
     }
 
@@ -28,6 +28,10 @@ final class Views
      */
     public function file(Asset $asset, string $size, ?int $place = null): string
     {
+        if ($asset->kind === 'text') {
+            return $this->texts->thumb($asset);
+        }
+
         return $asset->kind === 'clip' ? $this->clips->frame($asset, $place ?? ClipStore::face($asset), $size) : $this->assets->derived($asset, $size);
     }
 

@@ -20,7 +20,13 @@ use Skeno\Core\Items\RefusedFile;
 final class TakeFiles
 {
     /** Files that stand beside the others and carry labels or facts: passed over in silence of a refusal, but reported. */
-    private const BESIDE = ['json', 'xml', 'txt', 'yaml', 'yml', 'names', 'csv', 'md', 'ini'];
+    private const BESIDE = ['json', 'jsonl', 'conll', 'xml', 'txt', 'yaml', 'yml', 'names', 'csv', 'md', 'ini'];
+
+    /** Of these files those that are items themselves where texts are labelled. */
+    private const TEXTS = ['txt'];
+
+    /** @var array<int, bool> by project */
+    private array $ofTexts = [];
 
     public function __construct(private readonly Kinds $kinds)
     {
@@ -38,7 +44,7 @@ final class TakeFiles
         if ($safe === null || mb_strlen($safe) > 250) {
             return Outcome::refused($path, $safe === null ? 'its path climbs out of the folder' : 'its path is longer than 250 characters');
         }
-        if (in_array(strtolower(pathinfo($safe, PATHINFO_EXTENSION)), self::BESIDE, true)) {
+        if ($this->isBeside($project, $safe)) {
             return Outcome::passed($safe, 'no item; label files come in by their format');
         }
         try {
@@ -47,7 +53,7 @@ final class TakeFiles
         } catch (RefusedFile $e) {
             return Outcome::refused($safe, $e->getMessage());
         }
-        $hash = (string) hash_file('sha256', $file);
+        $hash = $arrival->hash($file);
 
         $known = static function () use ($project, $hash, $safe, $again): ?Outcome {
             $item = Item::query()->where('project_id', $project->id)->whereHas('asset', static fn ($asset) => $asset->where('sha256', $hash))->first();
@@ -69,6 +75,7 @@ final class TakeFiles
                 return $outcome;
             }
             $asset = Asset::query()->firstOrCreate(['sha256' => $hash], $arrival->asset());
+            $arrival->written($asset);
             $path = $this->freePath($project, $safe);
             $folder = dirname($path);
             $set = Set::query()->firstOrCreate(['project_id' => $project->id, 'path' => $folder === '.' ? '' : $folder]);
@@ -76,6 +83,14 @@ final class TakeFiles
 
             return Outcome::taken($path, $item->id, implode('; ', array_filter([$path === $safe ? '' : "another item has the name \"{$safe}\"; this one was named \"{$path}\"", $note])));
         });
+    }
+
+    /** Whether a file stands beside the items and is none itself: what a text file is depends on what is labelled here. */
+    private function isBeside(Project $project, string $path): bool
+    {
+        $ending = strtolower(pathinfo($path, PATHINFO_EXTENSION));
+
+        return in_array($ending, self::BESIDE, true) && ! (in_array($ending, self::TEXTS, true) && ($this->ofTexts[$project->id] ??= $project->codebookVersion()->codebook()->isForTexts()));
     }
 
     /** A name no other item has: `a.jpg`, `a (2).jpg`, … */
@@ -134,7 +149,7 @@ final class TakeFiles
             $path = (string) $path;
             $temporary = storage_path('tmp/'.bin2hex(random_bytes(8)));
             try {
-                if (in_array(strtolower(pathinfo($path, PATHINFO_EXTENSION)), self::BESIDE, true)) {
+                if ($this->isBeside($project, $path)) {
                     if ($beside !== null) {
                         $zip->extract($path, $temporary);
                         $beside($temporary, $prefix.$path);

@@ -13,6 +13,7 @@ use Illuminate\Support\Collection;
 use Illuminate\Support\Facades\DB;
 use Illuminate\Support\Facades\File;
 use Skeno\Core\Formats\Format;
+use Skeno\Core\Formats\Texts\Columns;
 use Skeno\Core\Formats\UnreadableLabels;
 use Throwable;
 
@@ -34,7 +35,7 @@ final class TakeLabelFile extends Job
         return "labels:{$this->import}";
     }
 
-    public function handle(TakeLabels $take, UnpackLabels $unpack, Uploads $uploads, Beside $beside): void
+    public function handle(TakeLabels $take, TakeTexts $texts, UnpackLabels $unpack, Uploads $uploads, Beside $beside): void
     {
         $import = Import::query()->with('project')->find($this->import);
         if ($import === null || $import->state !== 'working') {
@@ -56,6 +57,11 @@ final class TakeLabelFile extends Job
                     throw Cancelled::byHand();
                 }
             };
+            if (($import->options['texts'] ?? false) === true) {
+                $this->texts($import, $texts, $files, $folder, $progress);
+
+                return;
+            }
             $from = static fn (string $path): array => $take($import->project, Format::from((string) $import->options['format']), $path, $import->options['as'] === 'labels', $import->options['empty'] === 'nothing', $import, $progress);
             $source = Import::query()->where('project_id', $import->project_id)->find($import->options['beside'] ?? 0);
             $single = $source !== null ? $beside->folder($source) : ($files->count() === 1 ? "{$folder}/{$files[0]->path}" : $folder);
@@ -74,6 +80,35 @@ final class TakeLabelFile extends Job
         } finally {
             // only the copies: the files themselves go with the last step of settle
             File::deleteDirectory($folder);
+        }
+    }
+
+    /**
+     * Files that hold many texts, one after the other; one that is none is refused by itself.
+     *
+     * @param  Collection<int, ImportFile>  $files
+     * @param  \Closure(int): void  $progress
+     */
+    private function texts(Import $import, TakeTexts $take, Collection $files, string $folder, \Closure $progress): void
+    {
+        $columns = Columns::fromArray($import->options['columns'] ?? []);
+        $all = null;
+        foreach ($files as $file) {
+            try {
+                $done = $take($import->project, Format::from((string) $import->options['format']), "{$folder}/{$file->path}", $file->path, $columns, $import->options['as'] === 'labels', $import->options['empty'] === 'nothing', $import->again, $import, $progress);
+                $file->update(['state' => 'taken', 'reason' => "{$done['taken']} texts taken".($done['known'] > 0 ? ", {$done['known']} were there already" : '')]);
+                $all = $all === null ? $done['labels'] : TakeTexts::together($all, $done['labels']);
+            } catch (UnreadableLabels $e) {
+                $file->update(['state' => 'refused', 'reason' => mb_strimwidth($e->getMessage(), 0, 250, '…')]);
+            }
+        }
+        if ($all !== null) {
+            $all['skipped'] = array_slice($all['skipped'], 0, self::LISTED);
+            $all['findings'] = array_slice($all['findings'], 0, self::LISTED);
+        }
+        $import->update(['state' => 'done', 'labels' => $all, 'error' => '']);
+        foreach ($files as $file) {
+            @unlink(app(Uploads::class)->place($file));
         }
     }
 

@@ -18,6 +18,7 @@ use App\Models\Layer;
 use App\Models\MarkRow;
 use App\Models\Project;
 use App\Models\Run;
+use App\Models\StoredText;
 use App\Models\Turn;
 use App\Support\Refusal;
 use App\Work\Decisions;
@@ -26,12 +27,14 @@ use Closure;
 use Illuminate\Support\Facades\DB;
 use Illuminate\Support\Str;
 use Skeno\Core\Codebook\Codebook;
+use Skeno\Core\Codebook\Shape;
 use Skeno\Core\Formats\Format;
 use Skeno\Core\Formats\KnownPicture;
 use Skeno\Core\Formats\KnownPictures;
 use Skeno\Core\Formats\Notice;
 use Skeno\Core\Formats\ReadLabels;
 use Skeno\Core\Formats\Skipped;
+use Skeno\Core\Geometry\Join;
 use Skeno\Core\Inference\Saying;
 use Skeno\Core\InvalidValue;
 use Skeno\Core\Items\Labelled;
@@ -39,6 +42,7 @@ use Skeno\Core\Marks\LayerKind;
 use Skeno\Core\Marks\Mark;
 use Skeno\Core\Marks\MarkCheck;
 use Skeno\Core\Marks\OutOfSight;
+use Skeno\Core\Text\Text;
 use Skeno\Core\Tracks\Key;
 use Skeno\Core\Tracks\Thinning;
 use Skeno\Core\Workflow\Stage;
@@ -61,6 +65,26 @@ final class TakeLabels
      */
     public function __invoke(Project $project, Format $format, string $path, bool $asLabels, bool $emptyIsNothing, ?Import $import = null, ?Closure $progress = null): array
     {
+        $reader = $format->reader($project->codebookVersion()->codebook(), self::newId(...));
+
+        return $this->read($project, $format, $reader->read($path, $this->known($project)), $asLabels, $emptyIsNothing, $import, $progress);
+    }
+
+    /** The id of a mark that comes in. */
+    public static function newId(): string
+    {
+        return strtoupper((string) Str::ulid());
+    }
+
+    /**
+     * Labels that are being read, by whatever reads them.
+     *
+     * @param  iterable<ReadLabels|Skipped|Notice>  $reads
+     * @param  ?Closure(int): void  $progress  told now and then how many items have been read; may throw to stop
+     * @return array{objects: int, known: int, items: int, accepted: int, submitted: int, nothing: int, unlabelled: int, skipped: list<array{file: string, place: string, reason: string}>, skipped_count: int, notices: list<array{what: string, count: int}>, findings: list<array{item: string, message: string}>, findings_count: int}
+     */
+    public function read(Project $project, Format $format, iterable $reads, bool $asLabels, bool $emptyIsNothing, ?Import $import = null, ?Closure $progress = null): array
+    {
         Codebooks::mustBeSteady($project->id);
         $version = $project->codebookVersion();
         $codebook = $version->codebook();
@@ -68,8 +92,7 @@ final class TakeLabels
         $run = $asLabels ? null : Run::query()->create(['project_id' => $project->id, 'created_by' => $import?->user_id, 'import_id' => $import?->id, 'model' => "label files ({$format->label()})"]);
         $done = 0;
         $notices = $touched = [];
-        $reader = $format->reader($codebook, static fn (): string => strtoupper((string) Str::ulid()));
-        foreach ($reader->read($path, $this->pictures($project)) as $read) {
+        foreach ($reads as $read) {
             if ($read instanceof Skipped) {
                 $report['skipped_count']++;
                 if (count($report['skipped']) < self::MOST_LISTED) {
@@ -87,11 +110,11 @@ final class TakeLabels
                             $what = 'tracks hidden for a while are absent there, as the codebook has it';
                             $notices[$what] = ($notices[$what] ?? 0) + 1;
                         }
-                        $check->admit($mark, $read->picture->width, $read->picture->height, 'mark', places: $read->picture->places);
+                        $check->admit($mark, $read->picture->extent(), 'mark');
                         foreach ($mark->keys as $key) {
-                            $check->admitKey($key, $mark, $read->picture->width, $read->picture->height, $read->picture->places ?? 0, 'mark');
+                            $check->admitKey($key, $mark, $read->picture->extent(), 'mark');
                         }
-                        MarkCheck::mustBeVisible($mark, $read->picture->width, $read->picture->height, 'mark');
+                        MarkCheck::mustBeVisible($mark, $read->picture->extent(), 'mark');
                         // a format that says every frame is kept as the keys that say the same
                         $fitting[] = $mark->isTrack() && $format !== Format::Skeno ? $mark->through($mark->place, $mark->there, Thinning::same($mark->keys)) : $mark;
                     } catch (InvalidValue $e) {
@@ -127,15 +150,16 @@ final class TakeLabels
         return $report;
     }
 
-    private function pictures(Project $project): KnownPictures
+    private function known(Project $project): KnownPictures
     {
         $known = [];
         $rows = DB::table('items')->join('assets', 'assets.id', '=', 'items.asset_id')->where('project_id', $project->id)->orderBy('items.id')->select('items.id', 'items.path', 'assets.width', 'assets.height', 'items.kind', 'assets.facts')->cursor();
         foreach ($rows as $row) {
-            $known[] = new KnownPicture((int) $row->id, (string) $row->path, (int) $row->width, (int) $row->height, $row->kind === 'clip' ? (int) (json_decode((string) $row->facts, true)['frames'] ?? 0) : null);
+            $facts = $row->kind === 'picture' ? [] : json_decode((string) $row->facts, true);
+            $known[] = new KnownPicture((int) $row->id, (string) $row->path, (int) $row->width, (int) $row->height, $row->kind === 'clip' ? (int) ($facts['frames'] ?? 0) : null, $row->kind === 'text' ? (int) ($facts['length'] ?? 0) : null);
         }
 
-        return new KnownPictures($known);
+        return new KnownPictures($known, static fn (KnownPicture $item): ?Text => StoredText::query()->whereIn('asset_id', Item::query()->whereKey($item->id)->select('asset_id'))->first()?->text());
     }
 
     /**
@@ -157,15 +181,26 @@ final class TakeLabels
             if ($marks === []) {
                 return [0, 0];
             }
-            $there = [];
+            $there = $standing = [];
             foreach (Layers::marks($layer) as $mark) {
-                $there[self::fingerprint($mark)] = true;
+                $standing[$mark->id] = self::fingerprint($mark);
+                $there[self::fingerprint($mark, $standing)] = $mark->id;
             }
+            // marks come before the relations between them; of one that is there already the relation leads to that
+            $ids = $prints = [];
             $now = now();
             $rows = $history = $new = [];
-            foreach ($marks as $mark) {
+            foreach ($marks as $came) {
+                $prints[$came->id] = self::fingerprint($came);
+                $mark = $came->geometry instanceof Join ? $came->copy($came->id, null, $ids) : $came;
+                $print = self::fingerprint($came, $prints);
+                $ids[$came->id] = $there[$print] ?? $came->id;
                 // only what was there before counts as known: a file may hold the same box twice, and the check will say so
-                if (isset($there[self::fingerprint($mark)])) {
+                if (isset($there[$print])) {
+                    continue;
+                }
+                if ($came->geometry instanceof Join && $came->geometry->among($ids) === null) {
+                    // an end of it did not come in
                     continue;
                 }
                 $new[] = $mark;
@@ -181,14 +216,14 @@ final class TakeLabels
                 DB::table('marks')->insert($chunk);
             }
             $check = new MarkCheck($project->codebookVersion()->codebook());
-            Keys::insert($new, static fn (Key $key, Mark $mark): bool => $check->isFaulty($key, $mark, $read->picture->width, $read->picture->height));
+            Keys::insert($new, static fn (Key $key, Mark $mark): bool => $check->isFaulty($key, $mark, $read->picture->extent()));
             History::write($history);
             Layers::count($layer);
             if ($run !== null) {
                 Doubts::refresh([$layer->item_id]);
             }
 
-            return [count($rows), count($marks) - count($rows)];
+            return [count(array_filter($new, static fn (Mark $mark): bool => $mark->kind !== Shape::Relation)), count($marks) - count($rows)];
         });
     }
 
@@ -230,7 +265,7 @@ final class TakeLabels
         if (! $labelled && $marks === []) {
             return 'unlabelled';
         }
-        $found = (new MarkCheck($codebook))->item($marks, $item->asset->width, $item->asset->height, $layer->said(), $item->places());
+        $found = (new MarkCheck($codebook))->item($marks, $item->extent(), $layer->said());
         foreach ($found as $finding) {
             $report['findings_count']++;
             if (count($report['findings']) < self::MOST_LISTED) {
@@ -259,8 +294,13 @@ final class TakeLabels
         return $marks === [] ? 'nothing' : ($found === [] ? 'accepted' : 'submitted');
     }
 
-    private static function fingerprint(Mark $mark): string
+    /** @param  array<string, string>  $ends  fingerprints of the marks a relation may lead to, by id: what they are tells it, not their ids */
+    private static function fingerprint(Mark $mark, array $ends = []): string
     {
+        if ($mark->geometry instanceof Join) {
+            return "{$mark->class} ".($ends[$mark->geometry->from] ?? $mark->geometry->from).' to '.($ends[$mark->geometry->to] ?? $mark->geometry->to);
+        }
+
         // (tracks are the same when all their keys are)
         $rounded = [$mark->geometry->toArray(), $mark->there?->toArray(), array_map(static fn (Key $key): array => [$key->place, $key->geometry?->toArray(), $key->hidden], $mark->keys)];
         array_walk_recursive($rounded, static function (mixed &$value): void {

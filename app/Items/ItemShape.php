@@ -28,8 +28,9 @@ final class ItemShape
             'state' => $item->state->value,
             'labelled' => $item->labelled()->value,
             'mark_count' => $item->mark_count,
-            'picture' => ['thumb' => Pass::on("{$picture}&size=thumb", AssetStore::derivedPath($item->asset->sha256, 'thumb'), storage_path()), 'screen' => "{$picture}&size=screen", 'full' => "{$picture}&size=full", 'tiles' => self::tiles($item)],
+            'picture' => ['thumb' => $item->kind === 'text' ? "{$picture}&size=thumb" : Pass::on("{$picture}&size=thumb", AssetStore::derivedPath($item->asset->sha256, 'thumb'), storage_path()), 'screen' => "{$picture}&size=screen", 'full' => "{$picture}&size=full", 'tiles' => self::tiles($item)],
             'clip' => self::clip($item),
+            'text' => self::text($item),
         ];
     }
 
@@ -41,10 +42,16 @@ final class ItemShape
         return $item->kind !== 'clip' ? null : array_intersect_key($facts, array_flip(['frames', 'rate', 'duration', 'variable', 'sound', 'codec'])) + ['format' => $item->asset->format, 'path' => "/api/v1/projects/{$item->project_id}/items/{$item->id}/clip", 'query' => 'v='.substr($item->asset->sha256, 0, 8)];
     }
 
+    /** @return ?array<string, mixed> of a text: how long it is, in code points, how it came, and where it lies */
+    private static function text(Item $item): ?array
+    {
+        return $item->kind !== 'text' ? null : ['length' => $item->extent()->length, 'encoding' => $item->asset->facts['encoding'] ?? 'UTF-8', 'format' => $item->asset->format, 'path' => "/api/v1/projects/{$item->project_id}/items/{$item->id}/text?v=".substr($item->asset->sha256, 0, 8)];
+    }
+
     /** @return ?array{path: string, query: string, side: int, levels: int} of a picture that is loaded in tiles: `{path}/{level}/{column}/{row}?{query}` */
     private static function tiles(Item $item): ?array
     {
-        $tiles = TilePyramid::of($item->asset->width, $item->asset->height);
+        $tiles = $item->kind === 'text' ? null : TilePyramid::of($item->asset->width, $item->asset->height);
         if ($tiles === null) {
             return null;
         }

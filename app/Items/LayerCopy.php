@@ -10,6 +10,7 @@ use App\Models\User;
 use Illuminate\Support\Collection;
 use Illuminate\Support\Facades\DB;
 use Illuminate\Support\Str;
+use Skeno\Core\Geometry\Join;
 use Skeno\Core\Marks\EditAction;
 
 /**
@@ -28,28 +29,36 @@ final class LayerCopy
     private const ROWS = 200;
 
     /**
-     * Copies marks onto a layer.
+     * Copies marks onto a layer. A relation to a mark that is not there is not copied.
      *
      * @param  Collection<int, MarkRow>  $marks
      * @param  bool  $origins  remember what each was copied from, so that the copy can be merged back
+     * @param  array<string, string>  $there  ids on that layer of marks that are there already, by their ids on this one
      * @return array<string, string> id of the copy by id of the mark
      */
-    public static function marks(Collection $marks, Layer $to, string $action, ?User $by, bool $origins = false): array
+    public static function marks(Collection $marks, Layer $to, string $action, ?User $by, bool $origins = false, array $there = []): array
     {
         $ids = [];
         foreach ($marks as $mark) {
             $ids[$mark->id] = strtoupper((string) Str::ulid());
         }
+        $known = $ids + $there;
         $now = now();
         $rows = $history = [];
         foreach ($marks as $mark) {
-            $partOf = $mark->part_of === null ? null : $ids[$mark->part_of] ?? null;
+            $partOf = $mark->part_of === null ? null : $known[$mark->part_of] ?? null;
+            $copy = $mark->mark()->copy($ids[$mark->id], $partOf, $known);
+            if ($copy->geometry instanceof Join && $copy->geometry->toArray() === $mark->geometry) {
+                unset($ids[$mark->id]);
+
+                continue;
+            }
             // as it is stored, since thousands may be copied while everybody else waits to write
             $rows[] = [
                 'id' => $ids[$mark->id], 'layer_id' => $to->id, 'layer' => $to->kind->value, 'part_of' => $partOf, 'revision' => 1, 'created_at' => $now, 'updated_at' => $now,
                 'origin_id' => $origins ? $mark->id : null, 'origin_revision' => $origins ? $mark->revision : null,
-            ] + self::NOT_COPIED + $mark->getAttributes();
-            $history[] = History::entry($to->item_id, $to->id, $ids[$mark->id], 1, $action, null, $mark->mark()->copy($ids[$mark->id], $partOf)->toArray(), $by?->id);
+            ] + ($copy->geometry instanceof Join ? ['geometry' => json_encode($copy->geometry->toArray())] : []) + self::NOT_COPIED + $mark->getAttributes();
+            $history[] = History::entry($to->item_id, $to->id, $ids[$mark->id], 1, $action, null, $copy->toArray(), $by?->id);
         }
         foreach (array_chunk($rows, self::ROWS) as $some) {
             DB::table('marks')->insert($some);
@@ -89,7 +98,7 @@ final class LayerCopy
         $there = MarkRow::query()->where('layer_id', $into->id)->get()->keyBy('id');
         $agreed = $marks->filter(static fn (MarkRow $mark): bool => $mark->origin_id !== null)->mapWithKeys(static fn (MarkRow $mark): array => [$mark->id => (string) $mark->origin_id])->all();
         $new = $marks->filter(static fn (MarkRow $mark): bool => $mark->origin_id === null && $mark->deleted_at === null);
-        $agreed += self::marks($new, $into, $action, $by);
+        $agreed += self::marks($new, $into, $action, $by, there: $agreed);
         foreach ($marks as $mark) {
             $origin = $there->get($mark->origin_id ?? '');
             if ($origin === null) {
@@ -110,6 +119,10 @@ final class LayerCopy
             $before = $origin->mark()->toArray();
             foreach (self::CONTENT as $field) {
                 $origin->setAttribute($field, $mark->getAttribute($field));
+            }
+            $copy = $mark->mark()->copy($origin->id, null, $agreed);
+            if ($copy->geometry instanceof Join) {
+                $origin->geometry = $copy->geometry->toArray();
             }
             $origin->fill(['part_of' => $mark->part_of === null ? null : $agreed[$mark->part_of] ?? $mark->part_of, 'author_id' => $mark->author_id, 'source' => $mark->source, 'confidence' => $mark->confidence, 'deleted_at' => null, 'revision' => $origin->revision + 1])->save();
             self::remember($origin, $action, $before, $by);

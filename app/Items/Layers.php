@@ -7,6 +7,7 @@ namespace App\Items;
 use App\Models\Item;
 use App\Models\Layer;
 use App\Models\MarkRow;
+use Skeno\Core\Codebook\Shape;
 use Skeno\Core\Marks\LayerKind;
 use Skeno\Core\Marks\Mark;
 
@@ -43,10 +44,10 @@ final class Layers
         return array_values($rows->map(static fn (MarkRow $row): Mark => $row->mark(keys: $keys[$row->id] ?? []))->all());
     }
 
-    /** Keeps the count of a layer; of the agreed one also on its item. Called in the transaction that changed its marks. */
+    /** Keeps the count of the objects of a layer, of which relations between them are none; of the agreed one also on its item. Called in the transaction that changed its marks. */
     public static function count(Layer $layer): void
     {
-        $layer->mark_count = MarkRow::query()->where('layer_id', $layer->id)->whereNull('deleted_at')->count();
+        $layer->mark_count = MarkRow::query()->where('layer_id', $layer->id)->whereNull('deleted_at')->where('kind', '!=', Shape::Relation->value)->count();
         self::sayNothing($layer, $layer->nothing && $layer->mark_count === 0);
     }
 

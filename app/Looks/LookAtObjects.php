@@ -87,6 +87,13 @@ final class LookAtObjects
             $vectors = $sizes = [];
             $picture = $shown = null;
             foreach ($marks->sortBy('place') as $mark) {
+                if (! Shape::from((string) $mark->kind)->isFlat()) {
+                    // it lies on no plane: how long it is stands for its size
+                    $geometry = json_decode((string) $mark->geometry, true);
+                    $sizes[(string) $mark->id] = [($geometry['end'] ?? 0) - ($geometry['start'] ?? 0), -1, (int) $mark->revision, (string) $mark->geometry];
+
+                    continue;
+                }
                 $at = $mark->place === null ? -1 : (int) $mark->place;
                 if ($at !== $shown) {
                     [$shown, $picture] = [$at, $this->open($asset, $at < 0 ? null : $at)];
@@ -113,7 +120,7 @@ final class LookAtObjects
     /** @return bool whether there was something to do */
     private function pictures(int $project): bool
     {
-        $assets = Asset::query()->whereIn('id', DB::table('items')->where('project_id', $project)->select('asset_id'))->whereNotIn('id', DB::table('picture_looks')->select('asset_id'))->limit(100)->get();
+        $assets = Asset::query()->whereIn('id', DB::table('items')->where('project_id', $project)->select('asset_id'))->where('kind', '!=', 'text')->whereNotIn('id', DB::table('picture_looks')->select('asset_id'))->limit(100)->get();
         $vectors = [];
         foreach ($assets as $asset) {
             $vectors[] = ['asset_id' => $asset->id, 'vector' => $this->seen($asset)?->pack() ?? ''];

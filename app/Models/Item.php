@@ -8,6 +8,7 @@ use Carbon\CarbonImmutable;
 use Illuminate\Database\Eloquent\Model;
 use Illuminate\Database\Eloquent\Relations\BelongsTo;
 use Illuminate\Database\Eloquent\Relations\HasMany;
+use Skeno\Core\Items\Extent;
 use Skeno\Core\Items\Labelled;
 use Skeno\Core\Marks\LayerKind;
 use Skeno\Core\Workflow\ItemState;
@@ -75,6 +76,14 @@ final class Item extends Model
         $frames = $this->kind === 'clip' ? $this->asset->facts['frames'] ?? null : null;
 
         return is_int($frames) ? $frames : null;
+    }
+
+    /** What its marks lie on. */
+    public function extent(): Extent
+    {
+        $length = $this->kind === 'text' ? $this->asset->facts['length'] ?? 0 : null;
+
+        return is_int($length) ? Extent::text($length) : Extent::plane($this->asset->width, $this->asset->height, $this->places());
     }
 
     public function labelled(): Labelled

@@ -18,6 +18,7 @@ use Illuminate\Database\Eloquent\Builder;
 use Illuminate\Support\Facades\DB;
 use Skeno\Core\Codebook\Attribute;
 use Skeno\Core\Codebook\Codebook;
+use Skeno\Core\Codebook\Shape;
 use Skeno\Core\InvalidValue;
 use Skeno\Core\People\Ability;
 use Skeno\Core\People\Role;
@@ -36,12 +37,12 @@ final class Objects
     private const SORTS = ['item', 'oddness', 'size', 'aspect', 'time', 'author', 'answer', 'confidence'];
 
     /** Where the square with an object is kept, below the folder of derived files. */
-    public static function cropFile(MarkRow $row): string
+    public static function cropFile(MarkRow $row, string $ending = 'jpg'): string
     {
         // the face of a track is another when its keys are, whatever the track's own revision
         $face = $row->stretches === null ? '' : '-'.substr(md5(json_encode([$row->place, $row->geometry], JSON_THROW_ON_ERROR)), 0, 8);
 
-        return 'crops/'.substr($row->id, -2)."/{$row->id}-{$row->revision}{$face}.jpg";
+        return 'crops/'.substr($row->id, -2)."/{$row->id}-{$row->revision}{$face}.{$ending}";
     }
 
     /**
@@ -88,7 +89,7 @@ final class Objects
             'data' => array_values($found->map(static fn (ObjectAt $object): array => [
                 ...$object->shape(),
                 'item' => ItemShape::of($object->row->item),
-                'crop' => Pass::on($object->crop($project->id), self::cropFile($object->row), storage_path()),
+                'crop' => $object->row->kind === Shape::Span->value ? $object->crop($project->id) : Pass::on($object->crop($project->id), self::cropFile($object->row), storage_path()),
                 'turn' => isset($turns[$object->row->item_id]) ? (int) $turns[$object->row->item_id] : null,
                 'oddness' => $object->row->oddness,
                 'looks_like' => isset($vectors[$object->row->id]) ? ($known->doubt($object->row->class, Looks::unpack((string) $vectors[$object->row->id]))['class'] ?? null) : null,
@@ -136,7 +137,10 @@ final class Objects
             $this->unfinished($query, $codebook, $classes);
         } elseif (isset($in['answer']) && $in['answer'] !== '') {
             throw InvalidValue::at('question', null, 'the question it answers');
-        } elseif ($classes !== []) {
+        } elseif ($classes === []) {
+            // relations are no objects
+            $query->when($codebook->relations !== [], static fn (Builder $query) => $query->whereNotIn('marks.class', array_keys($codebook->relations)));
+        } else {
             count($classes) === 1 ? $query->where('marks.class', $classes[0]) : $query->whereIn('marks.class', $classes);
         }
         if ($this->byKey($in)) {
@@ -292,12 +296,14 @@ final class Objects
         $classes = $in['class'] ?? [];
         $classes = is_array($classes) ? $classes : [$classes];
         $sets = is_string($in['set'] ?? null) ? $project->sets()->where('path', $in['set'])->pluck('id') : null;
+        $relations = array_keys($project->codebookVersion()->codebook()->relations);
         $all = DB::table('mark_counts')->where('project_id', $project->id)->where('state', '!=', ItemState::Archived->value)
             ->when($classes !== [], static fn ($counts) => $counts->whereIn('class', $classes))
+            ->when($relations !== [], static fn ($counts) => $counts->whereNotIn('class', $relations))
             ->when($sets !== null, static fn ($counts) => $counts->whereIn('set_id', $sets))->sum('marks');
         $outside = $reach['outside'] === 0 ? 0 : MarkRow::query()->whereRaw(MarkRow::STANDS)
             ->whereIn('marks.item_id', Reach::outside($actor, $project)->when($sets !== null, static fn ($items) => $items->whereIn('set_id', $sets))->select('items.id'))
-            ->when($classes !== [], static fn ($marks) => $marks->whereIn('marks.class', $classes))->count();
+            ->when($classes !== [], static fn ($marks) => $marks->whereIn('marks.class', $classes))->when($relations !== [], static fn ($marks) => $marks->whereNotIn('marks.class', $relations))->count();
 
         return (int) $all - $outside;
     }

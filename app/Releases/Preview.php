@@ -20,6 +20,9 @@ use Skeno\Core\Workflow\ItemState;
 /** What a recipe would take now, from the counts the database keeps: a test holds it against the census of a release frozen at that moment. */
 final class Preview
 {
+    /** How `mark_counts` says of a size that the mark lies on no plane. */
+    private const NO_PLANE = 4;
+
     public function __construct(private readonly Parts $parts)
     {
     }
@@ -60,10 +63,11 @@ final class Preview
             ->when($sets !== null, static fn (Builder $query) => $query->whereIn('set_id', $sets ?? []))
             ->when($recipe->classes !== [], static fn (Builder $query) => $query->whereIn('class', $recipe->classes));
         $this->inState($counts, 'state', $recipe);
+        $relations = $project->codebookVersion()->codebook()->relations;
         $unknown = 0;
         foreach ($counts->groupBy('class', 'size')->selectRaw('class, size, sum(marks) as n')->get() as $row) {
             $size = (int) $row->size;
-            $size >= 0 && $size <= 3 ? $census->addMarks((string) $row->class, $size, (int) $row->n) : $unknown += (int) $row->n;
+            $size >= 0 && $size <= 3 ? $census->addMarks((string) $row->class, $size, (int) $row->n) : ($size === self::NO_PLANE ? self::words($census, $relations, (string) $row->class, (int) $row->n) : $unknown += (int) $row->n);
         }
         if ($unknown > 0) {
             // new ones, whose extent the worker has not noted yet
@@ -72,9 +76,16 @@ final class Preview
                 ->when($recipe->classes !== [], static fn (Builder $query) => $query->whereIn('marks.class', $recipe->classes));
             $this->inState($new, 'items.state', $recipe);
             foreach ($new->select('marks.class', 'marks.kind', 'marks.geometry')->cursor() as $mark) {
-                $census->addMarks((string) $mark->class, Census::size(Shape::from((string) $mark->kind)->flat(Fields::of(json_decode((string) $mark->geometry, true)), 'geometry', true)->bounds()), 1);
+                $kind = Shape::from((string) $mark->kind);
+                $kind->isFlat() ? $census->addMarks((string) $mark->class, Census::size($kind->flat(Fields::of(json_decode((string) $mark->geometry, true)), 'geometry', true)->bounds()), 1) : self::words($census, $relations, (string) $mark->class, 1);
             }
         }
+    }
+
+    /** @param  array<string, \Skeno\Core\Codebook\Relation>  $relations */
+    private static function words(Census $census, array $relations, string $class, int $n): void
+    {
+        isset($relations[$class]) ? $census->addRelations($class, $n) : $census->addMarks($class, null, $n);
     }
 
     private function split(Project $project, Recipe $recipe, Census $census): void

@@ -11,6 +11,7 @@ use App\Intake\TakeFrames;
 use App\Items\Keys;
 use App\Models\Project;
 use App\Models\Release;
+use App\Models\StoredText;
 use App\Models\User;
 use App\Support\Cancelled;
 use App\Support\Refusal;
@@ -230,13 +231,13 @@ final class Snapshots
         return new Dataset($release->project->name, $codebook, $items, fn (DatasetItem $item): string => $this->assets->fileOf($item->hash));
     }
 
-    /** @return iterable<object{id: int, path: string, state: string, nothing: int, mark_count: int, part: ?string, set_path: string, sha256: string, width: int, height: int, orientation: int, facts: string, kind: string}> in byte order of the paths */
+    /** @return iterable<object{id: int, asset_id: int, path: string, state: string, nothing: int, mark_count: int, part: ?string, set_path: string, sha256: string, width: int, height: int, orientation: int, facts: string, kind: string}> in byte order of the paths */
     private function rows(Project $project): iterable
     {
-        /** @var iterable<object{id: int, path: string, state: string, nothing: int, mark_count: int, part: ?string, set_path: string, sha256: string, width: int, height: int, orientation: int, facts: string, kind: string}> */
+        /** @var iterable<object{id: int, asset_id: int, path: string, state: string, nothing: int, mark_count: int, part: ?string, set_path: string, sha256: string, width: int, height: int, orientation: int, facts: string, kind: string}> */
         return DB::table('items')->join('assets', 'assets.id', '=', 'items.asset_id')->join('sets', 'sets.id', '=', 'items.set_id')
             ->where('items.project_id', $project->id)->orderBy('items.path')
-            ->select('items.id', 'items.path', 'items.state', 'items.nothing', 'items.mark_count', 'items.part', 'sets.path as set_path', 'assets.sha256', 'assets.width', 'assets.height', 'assets.orientation', 'assets.facts', 'items.kind')
+            ->select('items.id', 'items.asset_id', 'items.path', 'items.state', 'items.nothing', 'items.mark_count', 'items.part', 'sets.path as set_path', 'assets.sha256', 'assets.width', 'assets.height', 'assets.orientation', 'assets.facts', 'items.kind')
             ->get()->all();
     }
 
@@ -258,7 +259,7 @@ final class Snapshots
     }
 
     /**
-     * @param  list<object{id: int, path: string, state: string, nothing: int, mark_count: int, part: ?string, set_path: string, sha256: string, width: int, height: int, orientation: int, facts: string, kind: string}>  $rows
+     * @param  list<object{id: int, asset_id: int, path: string, state: string, nothing: int, mark_count: int, part: ?string, set_path: string, sha256: string, width: int, height: int, orientation: int, facts: string, kind: string}>  $rows
      * @param  array<array-key, mixed>  $names
      * @return iterable<DatasetItem>
      */
@@ -284,10 +285,14 @@ final class Snapshots
             $made = Mark::fromArray($data, known: true);
             $marks[$mark->item_id][] = $made->isTrack() ? $made->through($made->place, $made->there, $keys[$made->id] ?? []) : $made;
         }
+        $texts = [];
+        foreach (StoredText::query()->whereIn('asset_id', array_map(static fn (object $row): int => $row->asset_id, array_filter($rows, static fn (object $row): bool => $row->kind === 'text')))->get() as $text) {
+            $texts[$text->asset_id] = $text->text();
+        }
         foreach ($rows as $row) {
             $own = $marks[$row->id] ?? [];
-            $labelled = $own !== [] ? Labelled::Objects : ($row->nothing === 1 ? Labelled::Nothing : Labelled::Unlabelled);
-            yield $recipe->prepare(new DatasetItem($row->path, $row->width, $row->height, $row->sha256, $labelled, $own, null, $row->state, $row->orientation, $said[$row->id] ?? null, $this->axis($row)), $codebook);
+            $labelled = DatasetItem::hasObjects($own) ? Labelled::Objects : ($row->nothing === 1 ? Labelled::Nothing : Labelled::Unlabelled);
+            yield $recipe->prepare(new DatasetItem($row->path, $row->width, $row->height, $row->sha256, $labelled, $own, null, $row->state, $row->orientation, $said[$row->id] ?? null, $this->axis($row), null, $texts[$row->asset_id] ?? null), $codebook);
         }
     }
 

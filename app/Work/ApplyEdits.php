@@ -284,7 +284,7 @@ final class ApplyEdits
         $after = $edit->applyTo($before);
         if ($after !== null) {
             $earlier = $made === null ? [] : $this->codebooks->since($desk->project, $made);
-            (new MarkCheck($codebook))->admit($after, $desk->item->asset->width, $desk->item->asset->height, 'data', $earlier, $before, $desk->item->places());
+            (new MarkCheck($codebook))->admit($after, $desk->item->extent(), 'data', $earlier, $before);
         }
 
         return $this->result($edit, EditOutcome::Applied, $this->store($actor, $desk, $row, $edit, $before, $after));
@@ -314,9 +314,9 @@ final class ApplyEdits
         if ($after !== null) {
             $earlier = $made === null ? [] : $this->codebooks->since($desk->project, $made);
             $check = new MarkCheck($codebook);
-            $asset = $desk->item->asset;
-            $check->admitKey($after, $track, $asset->width, $asset->height, $places, 'data', $earlier);
-            Keys::write($row, [$after], $actor->user->id, static fn (Key $key): bool => $check->isFaulty($key, $track, $asset->width, $asset->height));
+            $extent = $desk->item->extent();
+            $check->admitKey($after, $track, $extent, 'data', $earlier);
+            Keys::write($row, [$after], $actor->user->id, static fn (Key $key): bool => $check->isFaulty($key, $track, $extent));
         } elseif ($before !== null) {
             Keys::remove($row, $place, $edit->base + 1, $actor->user->id);
         } else {
@@ -376,8 +376,7 @@ final class ApplyEdits
         $row->save();
         if ($after?->isTrack() === true && $after->place !== null && $edit->action === EditAction::Create && ! Keys::has($row->id)) {
             // what was drawn is its first key
-            $asset = $desk->item->asset;
-            Keys::write($row, [Key::of($after->place, $after->geometry, source: $edit->source === MarkSource::Cutout ? KeySource::Cutout : KeySource::Hand)], $actor->user->id, fn (Key $key): bool => (new MarkCheck($desk->project->codebookVersion()->codebook()))->isFaulty($key, $after, $asset->width, $asset->height));
+            Keys::write($row, [Key::of($after->place, $after->geometry, source: $edit->source === MarkSource::Cutout ? KeySource::Cutout : KeySource::Hand)], $actor->user->id, fn (Key $key): bool => (new MarkCheck($desk->project->codebookVersion()->codebook()))->isFaulty($key, $after, $desk->item->extent()));
         }
         $desk->changed = true;
         $this->remember($actor, $desk, $edit, $row->id, $row->revision, $before?->toArray(), $after?->toArray());

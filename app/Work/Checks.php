@@ -39,9 +39,7 @@ final class Checks
     /** @return list<Finding> */
     public function of(Layer $layer, Codebook $codebook, bool $telling = false): array
     {
-        $asset = $layer->item->asset;
-
-        return (new MarkCheck($codebook))->item(Layers::marks($layer, $telling), $asset->width, $asset->height, $layer->said(), $layer->item->places());
+        return (new MarkCheck($codebook))->item(Layers::marks($layer, $telling), $layer->item->extent(), $layer->said());
     }
 
     /** @return list<Finding> boxes that leave more air than their class allows; reads the picture, so never under a lock */

@@ -32,14 +32,14 @@ final class CountAsSeen
     {
         $from = $turn->assignment?->sureFrom();
         $item = $turn->item;
-        if ($from === null || $item->places() !== null || ! Seen::of($item, $actor->user->id)->isAll()) {
+        if ($from === null || $item->kind !== 'picture' || ! Seen::of($item, $actor->user->id)->isAll()) {
             return 0;
         }
         $rule = new SeenWhole($from);
         $layer = $turn->layer;
         $codebook = $turn->project->codebookVersion()->codebook();
         $suggested = Suggested::marks($item->id, $layer->id)->keyBy('id');
-        $marks = $rule->marks(new MarkCheck($codebook), Layers::marks($layer), array_values($suggested->map(static fn (MarkRow $row): Mark => $row->mark())->all()), $item->asset->width, $item->asset->height, $layer->said());
+        $marks = $rule->marks(new MarkCheck($codebook), Layers::marks($layer), array_values($suggested->map(static fn (MarkRow $row): Mark => $row->mark())->all()), $item->extent(), $layer->said());
         $history = [];
         foreach ($marks as $mark) {
             // the worker looks at it as at any other new mark

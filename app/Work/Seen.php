@@ -16,7 +16,7 @@ final class Seen
 {
     public static function of(Item $item, int $person): SeenGrid
     {
-        $grid = SeenGrid::of($item->asset->width, $item->asset->height);
+        $grid = SeenGrid::of(max(1, $item->asset->width), max(1, $item->asset->height));
         $cells = DB::table('seen')->where('item_id', $item->id)->where('user_id', $person)->value('cells');
 
         return is_string($cells) && strlen($cells) === strlen($grid->cells) ? $grid->with($cells) : $grid;
@@ -36,8 +36,8 @@ final class Seen
     /** @throws Refusal where the project asks for all to be seen and something was not */
     public static function mustBeAll(Project $project, Item $item, Actor $actor): void
     {
-        // (of a clip it is its frames that are gone through)
-        if (! $project->require_seen || $item->places() !== null) {
+        // (of a clip it is its frames that are gone through, and a text is read)
+        if (! $project->require_seen || $item->kind !== 'picture') {
             return;
         }
         $grid = self::of($item, $actor->user->id);

@@ -44,7 +44,7 @@ final class CountsTest extends TestCase
 
     private function mustBeARecount(string $after): void
     {
-        $size = 'case when width is null or height is null then -1 when min(width, height) < 16 then 0 when min(width, height) < 32 then 1 when min(width, height) < 96 then 2 else 3 end';
+        $size = 'case when width is null or height is null then -1 when height < 0 then 4 when min(width, height) < 16 then 0 when min(width, height) < 32 then 1 when min(width, height) < 96 then 2 else 3 end';
         $word = static fn (object $row): string => "{$row->project_id} {$row->set_id} {$row->state} {$row->class} {$row->size}: {$row->n}";
         $kept = DB::table('mark_counts')->where('marks', '!=', 0)->selectRaw('project_id, set_id, state, class, size, marks as n')->get()->map($word)->sort()->values()->all();
         $counted = DB::table('marks')->join('items', 'items.id', '=', 'marks.item_id')->where('layer', 'agreed')->whereNull('deleted_at')->groupByRaw('1, 2, 3, 4, 5')
@@ -70,7 +70,7 @@ final class CountsTest extends TestCase
             'one brought back' => fn () => $pick($marks())->update(['deleted_at' => null]),
             'one gone for good' => fn () => $pick($marks())->delete(),
             'another class' => fn () => $pick($marks())->update(['class' => $pick(['apple', 'scab', 'blurred'])]),
-            'its extent noted' => fn () => $pick($marks())->update(['width' => $random->getInt(0, 130), 'height' => $random->getInt(0, 130)]),
+            'its extent noted' => fn () => $pick($marks())->update(['width' => $random->getInt(0, 130), 'height' => $random->getInt(-1, 130)]),
             'its extent forgotten' => fn () => $pick($marks())->update(['width' => null, 'height' => null]),
             'onto the agreed layer' => fn () => DB::table('marks')->where('layer', 'blind')->limit(1)->update(['layer' => 'agreed']),
             'all of a class renamed' => fn () => DB::table('marks')->where('class', 'blurred')->update(['class' => 'scab']),

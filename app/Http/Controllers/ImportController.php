@@ -7,6 +7,7 @@ namespace App\Http\Controllers;
 use App\Codebooks\Codebooks;
 use App\Http\Input;
 use App\Intake\TakeLabelFile;
+use App\Intake\TakeLabels;
 use App\Intake\Uploads;
 use App\Models\Import;
 use App\Models\ImportFile;
@@ -16,6 +17,9 @@ use Illuminate\Http\Request;
 use Illuminate\Support\Facades\DB;
 use Skeno\Core\Fields;
 use Skeno\Core\Formats\Format;
+use Skeno\Core\Formats\Texts\Columns;
+use Skeno\Core\Formats\Texts\Table;
+use Skeno\Core\Formats\UnreadableLabels;
 use Skeno\Core\InvalidValue;
 
 /** Bring in: an import receives files in pieces, the worker takes them, the report says what became of each. */
@@ -38,13 +42,19 @@ final class ImportController
         return new JsonResponse(['data' => $found->map($this->shape(...))->all()]);
     }
 
-    /** With `labels`: an import of label files, `{format, as, empty}`; else of pictures. */
+    /** With `labels`: an import of label files, `{format, as, empty}`; with `texts`: of files that hold many texts, likewise; else of pictures. */
     public function store(Request $request): JsonResponse
     {
         $in = Input::body($request);
         $options = [];
         if ($in->has('labels')) {
             $options = $this->options($in->object('labels'));
+        }
+        if ($in->has('texts')) {
+            $options = ['texts' => true] + $this->options($in->object('texts'));
+            if (Format::from($options['format'])->texts(Input::project($request)->codebookVersion()->codebook(), TakeLabels::newId(...), Columns::guessed()) === null) {
+                throw InvalidValue::at('texts.format', $options['format'], 'conll, jsonl or csv');
+            }
         }
         $import = Import::query()->create(['project_id' => Input::project($request)->id, 'user_id' => Input::actor($request)->user->id, 'again' => $in->bool('again'), 'options' => $options, 'labels' => null])->refresh();
 
@@ -142,10 +152,29 @@ final class ImportController
             if ($import->options !== []) {
                 Codebooks::mustBeSteady($import->project_id);
             }
+            $in = Input::body($request);
+            if ($in->has('columns') && ($import->options['texts'] ?? false) === true) {
+                $import->update(['options' => ['columns' => Columns::fromArray($in->raw('columns'))->toArray()] + $import->options]);
+            }
             $this->uploads->finish($import);
         }
 
         return new JsonResponse($this->shape($import->refresh()));
+    }
+
+    /** What lies in a table of texts that has arrived, to be seen before it is taken. */
+    public function columns(Request $request): JsonResponse
+    {
+        $import = $this->import($request);
+        $file = $import->files()->where('state', 'received')->orderBy('path')->first();
+        if ($file === null || ($import->options['texts'] ?? false) !== true) {
+            throw Refusal::because('nothing_arrived', 'no table of texts has arrived whole');
+        }
+        try {
+            return new JsonResponse((new Table($import->options['format'] === Format::Jsonl->value, Columns::guessed()))->look($this->uploads->place($file)));
+        } catch (UnreadableLabels $e) {
+            throw Refusal::because('not_a_table', str_replace('"'.basename($this->uploads->place($file)).'"', "\"{$file->path}\"", $e->getMessage()));
+        }
     }
 
     /** Stops an import, or drops one that failed: what was taken stays. */

@@ -8,6 +8,7 @@ use App\Access\Actor;
 use App\Chores\Chores;
 use App\Files\AssetStore;
 use App\Files\ClipStore;
+use App\Files\TextStore;
 use App\Files\Views;
 use App\Http\Input;
 use App\Intake\DeriveFiles;
@@ -35,6 +36,7 @@ use Skeno\Core\Imaging\TilePyramid;
 use Skeno\Core\InvalidValue;
 use Skeno\Core\Items\FactsTable;
 use Skeno\Core\People\Ability;
+use Skeno\Core\Text\WordBreaks;
 use Skeno\Core\Workflow\TurnState;
 use Symfony\Component\HttpFoundation\BinaryFileResponse;
 use Symfony\Component\HttpKernel\Exception\NotFoundHttpException;
@@ -247,6 +249,18 @@ final class ItemController
         return $item;
     }
 
+    /** A text for the bench: what it says, and its tokens as Tokens has them. */
+    public function text(Request $request, TextStore $texts): JsonResponse
+    {
+        $item = $this->shown($request);
+        if ($item->kind !== 'text') {
+            throw new NotFoundHttpException('this item is no text');
+        }
+        $text = $texts->of($item->asset);
+
+        return new JsonResponse(['body' => $text->body] + WordBreaks::of($text)->toArray(), 200, ['Cache-Control' => 'private, max-age=31536000, immutable'], JSON_UNESCAPED_UNICODE | JSON_UNESCAPED_SLASHES);
+    }
+
     /** A file of a clip for the bench; of the large ones a range at a time. */
     public function clip(Request $request, ClipStore $clips): BinaryFileResponse
     {
@@ -284,7 +298,11 @@ final class ItemController
         }
         $file = $views->file($item->asset, $size, $place === null ? null : (int) $place);
         $response = new BinaryFileResponse($file, 200, [
-            'Content-Type' => str_ends_with($file, '.jpg') ? 'image/jpeg' : 'image/'.$item->asset->format,
+            'Content-Type' => match (true) {
+                str_ends_with($file, '.jpg') => 'image/jpeg',
+                str_ends_with($file, '.svg') => 'image/svg+xml',
+                default => 'image/'.$item->asset->format,
+            },
             'Cache-Control' => 'private, max-age=31536000, immutable',
         ]);
         $response->setEtag($item->asset->sha256.$size.(is_string($place) ? $place : ''));

@@ -5,6 +5,7 @@ declare(strict_types=1);
 namespace App\Http\Controllers;
 
 use App\Files\AssetStore;
+use App\Files\TextStore;
 use App\Files\Views;
 use App\Http\Input;
 use App\Items\Keys;
@@ -17,8 +18,10 @@ use App\Support\Refusal;
 use App\Work\ApplyEdits;
 use Illuminate\Http\JsonResponse;
 use Illuminate\Http\Request;
+use Skeno\Core\Geometry\Span;
 use Skeno\Core\InvalidValue;
 use Skeno\Core\Marks\LayerKind;
+use Skeno\Core\Text\Portrait;
 use Symfony\Component\HttpFoundation\BinaryFileResponse;
 
 /** Marks one by one, whatever items they are on: the contact sheet, sweeps, and edits made there. */
@@ -53,7 +56,7 @@ final class ObjectController
     }
 
     /** An object with some picture around it, in the middle of a square. */
-    public function crop(Request $request, AssetStore $store, Views $views): BinaryFileResponse
+    public function crop(Request $request, AssetStore $store, Views $views, TextStore $texts): BinaryFileResponse
     {
         $row = MarkRow::query()->where('project_id', Input::project($request)->id)->where('layer', LayerKind::Agreed)->with('item.asset')->findOrFail((string) $request->route('mark'));
         $place = $request->query('place');
@@ -62,6 +65,14 @@ final class ObjectController
             $key = is_string($place) && ctype_digit($place) ? Keys::at($row, (int) $place) : null;
             $row->geometry = $key?->geometry?->toArray() ?? throw InvalidValue::at('place', $place, 'a key of this track');
             $row->place = $key->place;
+        }
+        $mark = $row->mark();
+        if ($mark->geometry instanceof Span) {
+            $span = $mark->geometry;
+            $color = Input::project($request)->codebookVersion()->codebook()->class($mark->class)->color ?? '#857E6D';
+            $file = $store->made(Objects::cropFile($row, 'svg'), static fn (): string => Portrait::ofSpan($texts->of($row->item->asset), $span, $color));
+
+            return new BinaryFileResponse($file, 200, ['Content-Type' => 'image/svg+xml', 'Cache-Control' => 'private, max-age=31536000, immutable']);
         }
         $file = $store->made(Objects::cropFile($row), static fn (): string => $views->open($row->item->asset, $row->place)->crop($row->mark()->flat()->bounds(), self::AROUND, self::SIDE));
 

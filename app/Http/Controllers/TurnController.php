@@ -27,7 +27,9 @@ use App\Work\TakeTurn;
 use Illuminate\Http\JsonResponse;
 use Illuminate\Http\Request;
 use Illuminate\Http\Response;
+use Skeno\Core\Fields;
 use Skeno\Core\InvalidValue;
+use Skeno\Core\Items\Extent;
 use Skeno\Core\Marks\Finding;
 use Skeno\Core\Marks\Ulid;
 use Skeno\Core\People\Ability;
@@ -203,16 +205,27 @@ final class TurnController
             throw Refusal::because('not_reviewing', 'pins are set while you review the item');
         }
         $text = trim($in->string('text', 1000));
-        $asset = $turn->item->asset;
-        [$x, $y] = [$in->number('x'), $in->number('y')];
-        if ($text === '' || $x < 0 || $y < 0 || $x > $asset->width || $y > $asset->height) {
-            throw $text === '' ? InvalidValue::at('text', '', 'what is wrong, in a few words') : InvalidValue::at($x < 0 || $x > $asset->width ? 'x' : 'y', $x < 0 || $x > $asset->width ? $x : $y, 'a place on the picture');
+        if ($text === '') {
+            throw InvalidValue::at('text', '', 'what is wrong, in a few words');
         }
-        $places = $turn->item->places();
-        $place = $places === null ? null : $in->int('place', 0, $places - 1);
-        $pin = Pin::query()->create(['item_id' => $turn->item_id, 'place' => $place, 'turn_id' => $turn->id, 'author_id' => $actor->user->id, 'mark_id' => $in->has('mark') ? Ulid::check($in->raw('mark'), 'mark') : null, 'x' => $x, 'y' => $y, 'text' => $text]);
+        $at = $this->anchor($in, $turn->item->extent());
+        $pin = Pin::query()->create($at + ['item_id' => $turn->item_id, 'turn_id' => $turn->id, 'author_id' => $actor->user->id, 'mark_id' => $in->has('mark') ? Ulid::check($in->raw('mark'), 'mark') : null, 'text' => $text]);
 
-        return new JsonResponse(['id' => $pin->id, 'x' => $pin->x, 'y' => $pin->y, 'place' => $pin->place, 'mark' => $pin->mark_id, 'text' => $pin->text, 'turn_id' => $turn->id, 'mine' => true], 201);
+        return new JsonResponse(['id' => $pin->id, 'x' => $pin->x, 'y' => $pin->y, 'place' => $pin->place, 'offset' => $pin->offset, 'mark' => $pin->mark_id, 'text' => $pin->text, 'turn_id' => $turn->id, 'mine' => true], 201);
+    }
+
+    /** @return array<string, int|float|null> where a pin sits: in a text an offset, else a point, at a place of the axis where there is one */
+    private function anchor(Fields $in, Extent $on): array
+    {
+        if ($on->length !== null) {
+            return ['x' => null, 'y' => null, 'place' => null, 'offset' => $in->int('offset', 0, max(0, $on->length - 1))];
+        }
+        [$x, $y] = [$in->number('x'), $in->number('y')];
+        if ($x < 0 || $y < 0 || $x > $on->width || $y > $on->height) {
+            throw InvalidValue::at($x < 0 || $x > $on->width ? 'x' : 'y', $x < 0 || $x > $on->width ? $x : $y, 'a place on the picture');
+        }
+
+        return ['x' => $x, 'y' => $y, 'place' => $on->places === null ? null : $in->int('place', 0, $on->places - 1), 'offset' => null];
     }
 
     public function unpin(Request $request): Response

@@ -6,6 +6,7 @@ namespace App\Intake\Kinds;
 
 use App\Files\AssetStore;
 use App\Files\ClipStore;
+use App\Models\Asset;
 use Closure;
 use Skeno\Core\Clip\Clip;
 use Skeno\Core\Clip\FrameTable;
@@ -22,6 +23,11 @@ final class ArrivingClip implements Arrival
 
     public function __construct(private readonly Clip $clip, private readonly AssetStore $assets, private readonly ClipStore $clips)
     {
+    }
+
+    public function hash(string $file): string
+    {
+        return (string) hash_file('sha256', $file);
     }
 
     public function keep(string $hash, Closure $progress): string
@@ -51,5 +57,9 @@ final class ArrivingClip implements Arrival
                 'sound' => $this->sound, 'codec' => $this->clip->codec, 'fingerprint' => $frames->fingerprint,
             ],
         ];
+    }
+
+    public function written(Asset $asset): void
+    {
     }
 }

@@ -5,6 +5,7 @@ declare(strict_types=1);
 namespace App\Intake\Kinds;
 
 use App\Files\AssetStore;
+use App\Models\Asset;
 use Closure;
 use Skeno\Core\Imaging\Picture;
 
@@ -13,6 +14,11 @@ final class ArrivingPicture implements Arrival
 {
     public function __construct(private readonly Picture $picture, private readonly AssetStore $store)
     {
+    }
+
+    public function hash(string $file): string
+    {
+        return (string) hash_file('sha256', $file);
     }
 
     public function keep(string $hash, Closure $progress): string
@@ -28,5 +34,9 @@ final class ArrivingPicture implements Arrival
             'kind' => 'picture', 'bytes' => $this->picture->bytes, 'format' => $this->picture->format->value, 'width' => $this->picture->width, 'height' => $this->picture->height,
             'orientation' => $this->picture->orientation, 'depth' => $this->picture->depth, 'color_space' => $this->picture->colorSpace,
         ];
+    }
+
+    public function written(Asset $asset): void
+    {
     }
 }

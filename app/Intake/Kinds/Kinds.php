@@ -12,9 +12,9 @@ final class Kinds
     /** @var array<string, Kind> by word */
     private readonly array $kinds;
 
-    public function __construct(PictureKind $pictures, ClipKind $clips)
+    public function __construct(PictureKind $pictures, ClipKind $clips, TextKind $texts)
     {
-        $this->kinds = [$pictures->word() => $pictures, $clips->word() => $clips];
+        $this->kinds = [$pictures->word() => $pictures, $clips->word() => $clips, $texts->word() => $texts];
     }
 
     public function of(string $word): Kind

@@ -106,6 +106,12 @@ final readonly class Codebook
         return CodebookReader::read(['classes' => $classes] + ($relations === [] ? [] : ['relations' => $relations]) + array_diff_key($document, ['relations' => true]), true);
     }
 
+    /** Whether texts are labelled by it: spans are marked, or something is asked in several paragraphs. */
+    public function isForTexts(): bool
+    {
+        return array_filter($this->classes, static fn (LabelClass $class): bool => $class->allows(Shape::Span)) !== [] || array_filter($this->attributes, static fn (Attribute $attribute): bool => $attribute->paragraphs) !== [];
+    }
+
     /** The name of a class or a relation; its key where the codebook has neither. */
     public function nameOf(string $key): string
     {

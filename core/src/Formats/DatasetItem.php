@@ -62,7 +62,7 @@ final readonly class DatasetItem
     }
 
     /** @param  list<Mark>  $marks  of which a relation alone is no object */
-    private static function hasObjects(array $marks): bool
+    public static function hasObjects(array $marks): bool
     {
         foreach ($marks as $mark) {
             if ($mark->kind !== Shape::Relation) {

@@ -94,6 +94,21 @@ enum Format: string
         };
     }
 
+    /**
+     * What reads texts out of a file of this format, with labels where it has them; null where it holds none.
+     *
+     * @param  Closure(): string  $newId gives the id of each mark read
+     */
+    public function texts(Codebook $codebook, Closure $newId, Texts\Columns $columns): ?Texts\TextsReader
+    {
+        return match ($this) {
+            self::Conll => new Conll\ConllReader($codebook, $newId),
+            self::Jsonl => new Jsonl\JsonlReader($codebook, $newId, $columns),
+            self::Csv => new Texts\Table(false, $columns),
+            default => null,
+        };
+    }
+
     /** @param  Closure(): string  $newId gives the id of each mark read */
     public function reader(Codebook $codebook, Closure $newId): LabelReader
     {

@@ -202,7 +202,7 @@ final class TextFormatsTest extends TestCase
         $read = self::texts(new ConllReader(self::codebook(), Samples::ids()), 'train.conll', "# newdoc id = x\n-DOCSTART- -X- O\n\n# O\none B-worm\n\n\nétés B-pest\n\n-DOCSTART- O\n\n-DOCSTART- O\nbare\nwords\n\n-DOCSTART- O\n\ntwo Q-pest\n");
         self::assertSame([
             'token 1 of the text at line 2: the codebook has no class "worm"', "# one\nétés objects train", ' nothing train', 'bare words unlabelled train',
-            'token 0 of the text at line 16: its tag "Q-pest" is neither O nor begins with B-, I-, E-, L-, S- or U-', 'two nothing train', 'columns between the token and its tag were left out',
+            'token 0 of the text at line 16: its tag "Q-pest" is neither O nor begins with B-, I-, E-, L-, S- or U-', 'two nothing train',
         ], array_map(static fn (ComingText|Skipped|Notice $one): string => match (true) {
             $one instanceof Skipped => "{$one->place}: {$one->reason}",
             $one instanceof Notice => $one->what,

@@ -66,6 +66,18 @@ final class Table implements TextsReader
         return ['columns' => $names, 'rows' => $seen, 'guess' => $this->columns->among($names)];
     }
 
+    /** Whether a file is a table of texts, rather than one of labels: it has a column for them, and none for a class. */
+    public static function isOfTexts(string $file): bool
+    {
+        try {
+            $seen = (new self(self::isNamed($file) === true, Columns::guessed()))->look($file, 1);
+        } catch (UnreadableLabels) {
+            return false;
+        }
+
+        return $seen['guess']['text'] !== null && array_intersect(array_map(mb_strtolower(...), $seen['columns']), ['class', 'label', 'start']) === [];
+    }
+
     public function texts(string $file): iterable
     {
         foreach ($this->entries($file) as $entry) {
