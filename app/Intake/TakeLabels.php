@@ -27,14 +27,12 @@ use Closure;
 use Illuminate\Support\Facades\DB;
 use Illuminate\Support\Str;
 use Skeno\Core\Codebook\Codebook;
-use Skeno\Core\Codebook\Shape;
 use Skeno\Core\Formats\Format;
 use Skeno\Core\Formats\KnownPicture;
 use Skeno\Core\Formats\KnownPictures;
 use Skeno\Core\Formats\Notice;
 use Skeno\Core\Formats\ReadLabels;
 use Skeno\Core\Formats\Skipped;
-use Skeno\Core\Geometry\Join;
 use Skeno\Core\Inference\Saying;
 use Skeno\Core\InvalidValue;
 use Skeno\Core\Items\Labelled;
@@ -192,14 +190,14 @@ final class TakeLabels
             $rows = $history = $new = [];
             foreach ($marks as $came) {
                 $prints[$came->id] = self::fingerprint($came);
-                $mark = $came->geometry instanceof Join ? $came->copy($came->id, null, $ids) : $came;
+                $mark = $came->isRelation() ? $came->copy($came->id, null, $ids) : $came;
                 $print = self::fingerprint($came, $prints);
                 $ids[$came->id] = $there[$print] ?? $came->id;
                 // only what was there before counts as known: a file may hold the same box twice, and the check will say so
                 if (isset($there[$print])) {
                     continue;
                 }
-                if ($came->geometry instanceof Join && $came->geometry->among($ids) === null) {
+                if (! $came->hasEndsAmong($ids)) {
                     // an end of it did not come in
                     continue;
                 }
@@ -223,7 +221,7 @@ final class TakeLabels
                 Doubts::refresh([$layer->item_id]);
             }
 
-            return [count(array_filter($new, static fn (Mark $mark): bool => $mark->kind !== Shape::Relation)), count($marks) - count($rows)];
+            return [count(array_filter($new, static fn (Mark $mark): bool => ! $mark->isRelation())), count($marks) - count($rows)];
         });
     }
 
@@ -297,8 +295,10 @@ final class TakeLabels
     /** @param  array<string, string>  $ends  fingerprints of the marks a relation may lead to, by id: what they are tells it, not their ids */
     private static function fingerprint(Mark $mark, array $ends = []): string
     {
-        if ($mark->geometry instanceof Join) {
-            return "{$mark->class} ".($ends[$mark->geometry->from] ?? $mark->geometry->from).' to '.($ends[$mark->geometry->to] ?? $mark->geometry->to);
+        if ($mark->isRelation()) {
+            $said = $mark->geometry->toArray();
+
+            return "{$mark->class} ".implode(' to ', array_map(static fn (mixed $end): string => is_string($end) ? $ends[$end] ?? $end : '', [$said['from'] ?? '', $said['to'] ?? '']));
         }
 
         // (tracks are the same when all their keys are)

@@ -10,7 +10,6 @@ use App\Models\User;
 use Illuminate\Support\Collection;
 use Illuminate\Support\Facades\DB;
 use Illuminate\Support\Str;
-use Skeno\Core\Geometry\Join;
 use Skeno\Core\Marks\EditAction;
 
 /**
@@ -47,17 +46,17 @@ final class LayerCopy
         $rows = $history = [];
         foreach ($marks as $mark) {
             $partOf = $mark->part_of === null ? null : $known[$mark->part_of] ?? null;
-            $copy = $mark->mark()->copy($ids[$mark->id], $partOf, $known);
-            if ($copy->geometry instanceof Join && $copy->geometry->toArray() === $mark->geometry) {
+            if (! $mark->mark()->hasEndsAmong($known)) {
                 unset($ids[$mark->id]);
 
                 continue;
             }
+            $copy = $mark->mark()->copy($ids[$mark->id], $partOf, $known);
             // as it is stored, since thousands may be copied while everybody else waits to write
             $rows[] = [
                 'id' => $ids[$mark->id], 'layer_id' => $to->id, 'layer' => $to->kind->value, 'part_of' => $partOf, 'revision' => 1, 'created_at' => $now, 'updated_at' => $now,
                 'origin_id' => $origins ? $mark->id : null, 'origin_revision' => $origins ? $mark->revision : null,
-            ] + ($copy->geometry instanceof Join ? ['geometry' => json_encode($copy->geometry->toArray())] : []) + self::NOT_COPIED + $mark->getAttributes();
+            ] + ($copy->isRelation() ? ['geometry' => json_encode($copy->geometry->toArray())] : []) + self::NOT_COPIED + $mark->getAttributes();
             $history[] = History::entry($to->item_id, $to->id, $ids[$mark->id], 1, $action, null, $copy->toArray(), $by?->id);
         }
         foreach (array_chunk($rows, self::ROWS) as $some) {
@@ -121,7 +120,7 @@ final class LayerCopy
                 $origin->setAttribute($field, $mark->getAttribute($field));
             }
             $copy = $mark->mark()->copy($origin->id, null, $agreed);
-            if ($copy->geometry instanceof Join) {
+            if ($copy->isRelation()) {
                 $origin->geometry = $copy->geometry->toArray();
             }
             $origin->fill(['part_of' => $mark->part_of === null ? null : $agreed[$mark->part_of] ?? $mark->part_of, 'author_id' => $mark->author_id, 'source' => $mark->source, 'confidence' => $mark->confidence, 'deleted_at' => null, 'revision' => $origin->revision + 1])->save();

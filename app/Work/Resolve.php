@@ -16,7 +16,7 @@ use App\Support\Refusal;
 use Illuminate\Support\Facades\DB;
 use Skeno\Core\InvalidValue;
 use Skeno\Core\Marks\LayerKind;
-use Skeno\Core\Marks\Ulid;
+use Skeno\Core\Ulid;
 use Skeno\Core\Workflow\Decision;
 use Skeno\Core\Workflow\TurnState;
 

@@ -64,7 +64,7 @@ final class RowPassTest extends TestCase
                 $marks[] = $mark;
             }
             self::assertLessThan(40, count($marks[0]->keys));
-            $findings = $check->item($marks, RowPass::WIDTH, RowPass::HEIGHT, ItemAnswers::fromArray($entry['said']), 240);
+            $findings = $check->item($marks, Extent::plane(RowPass::WIDTH, RowPass::HEIGHT, 240), ItemAnswers::fromArray($entry['said']));
             self::assertSame([], array_map(static fn (Finding $finding): string => $finding->message, $findings));
         }
     }

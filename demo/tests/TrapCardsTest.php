@@ -58,7 +58,7 @@ final class TrapCardsTest extends TestCase
             foreach ($marks as $mark) {
                 $check->admit($mark, Extent::plane(TrapCards::WIDTH, TrapCards::HEIGHT));
             }
-            self::assertSame([], array_map(static fn (Finding $finding): string => $finding->message, $check->item($marks, TrapCards::WIDTH, TrapCards::HEIGHT, ItemAnswers::fromArray($entry['said']))));
+            self::assertSame([], array_map(static fn (Finding $finding): string => $finding->message, $check->item($marks, Extent::plane(TrapCards::WIDTH, TrapCards::HEIGHT), ItemAnswers::fromArray($entry['said']))));
         }
         self::assertCount(10, array_filter($work, static fn (array $entry): bool => isset($entry['decision'])));
     }

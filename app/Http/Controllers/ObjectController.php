@@ -18,7 +18,7 @@ use App\Support\Refusal;
 use App\Work\ApplyEdits;
 use Illuminate\Http\JsonResponse;
 use Illuminate\Http\Request;
-use Skeno\Core\Geometry\Span;
+use Skeno\Core\Codebook\Shape;
 use Skeno\Core\InvalidValue;
 use Skeno\Core\Marks\LayerKind;
 use Skeno\Core\Text\Portrait;
@@ -66,11 +66,9 @@ final class ObjectController
             $row->geometry = $key?->geometry?->toArray() ?? throw InvalidValue::at('place', $place, 'a key of this track');
             $row->place = $key->place;
         }
-        $mark = $row->mark();
-        if ($mark->geometry instanceof Span) {
-            $span = $mark->geometry;
-            $color = Input::project($request)->codebookVersion()->codebook()->class($mark->class)->color ?? '#857E6D';
-            $file = $store->made(Objects::cropFile($row, 'svg'), static fn (): string => Portrait::ofSpan($texts->of($row->item->asset), $span, $color));
+        if ($row->kind === Shape::Span->value) {
+            $color = Input::project($request)->codebookVersion()->codebook()->class($row->class)->color ?? '#857E6D';
+            $file = $store->made(Objects::cropFile($row, 'svg'), static fn (): string => Portrait::ofMark($texts->of($row->item->asset), $row->mark(), $color));
 
             return new BinaryFileResponse($file, 200, ['Content-Type' => 'image/svg+xml', 'Cache-Control' => 'private, max-age=31536000, immutable']);
         }

@@ -12,8 +12,8 @@ use App\Work\ProposalShape;
 use Illuminate\Http\JsonResponse;
 use Illuminate\Http\Request;
 use Skeno\Core\InvalidValue;
-use Skeno\Core\Marks\Ulid;
 use Skeno\Core\People\Ability;
+use Skeno\Core\Ulid;
 
 /** Classes and rules proposed and questions asked from the bench. A manager sees and answers all, a reviewer the questions; others see their own. */
 final class ProposalController

@@ -165,7 +165,7 @@ final class ReleaseController
      */
     private function census(array $census): array
     {
-        return ['items' => $census['items'], 'marks' => $census['marks'], 'classes' => (object) $census['classes'], 'split' => (object) $census['split'], 'sizes' => (object) $census['sizes']];
+        return ['items' => $census['items'], 'marks' => $census['marks'], 'classes' => (object) $census['classes'], 'split' => (object) $census['split'], 'sizes' => (object) $census['sizes']] + (isset($census['relations']) ? ['relations' => (object) $census['relations']] : []);
     }
 
     /** @return array<string, mixed> */

@@ -6,7 +6,7 @@ namespace Skeno\Core\Geometry;
 
 use Skeno\Core\Fields;
 use Skeno\Core\InvalidValue;
-use Skeno\Core\Marks\Ulid;
+use Skeno\Core\Ulid;
 
 /** Where a relation lies: it leads from one mark to another of its item, `{from, to}`, each the id of a mark. */
 final readonly class Join implements Geometry

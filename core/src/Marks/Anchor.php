@@ -6,6 +6,7 @@ namespace Skeno\Core\Marks;
 
 use Skeno\Core\Fields;
 use Skeno\Core\InvalidValue;
+use Skeno\Core\Ulid;
 
 /**
  * Where a pin or a finding sits on an item: `{place?, mark?, point?: [x, y], offset?, space?: [x, y, z]}`. The place is on the item's axis;

@@ -10,6 +10,7 @@ use Skeno\Core\Fields;
 use Skeno\Core\InvalidValue;
 use Skeno\Core\Tracks\Key;
 use Skeno\Core\Tracks\Places;
+use Skeno\Core\Ulid;
 
 /**
  * One small change of one mark, as the bench sends it. `base` is the revision the hand saw (0 before a mark exists); an edit

@@ -15,6 +15,7 @@ use Skeno\Core\Tracks\Face;
 use Skeno\Core\Tracks\Key;
 use Skeno\Core\Tracks\Places;
 use Skeno\Core\Tracks\Track;
+use Skeno\Core\Ulid;
 
 /** One annotation: a shape of a class with its answers. Whether codebook and picture allow it is MarkCheck's to say. */
 final readonly class Mark
@@ -86,6 +87,22 @@ final readonly class Mark
     public function through(?int $place, ?Places $there, array $keys): self
     {
         return new self($this->id, $this->class, $this->kind, $this->geometry, $this->answers, $this->stack, $this->author, $this->partOf, $this->flags, $this->confidence, $place, $there, $keys);
+    }
+
+    /** Whether it joins two other marks, rather than being an object itself. */
+    public function isRelation(): bool
+    {
+        return $this->kind === Shape::Relation;
+    }
+
+    /**
+     * Whether both marks a relation joins are among these; of any other mark true.
+     *
+     * @param  array<string, string>  $ids  by themselves or by older ones
+     */
+    public function hasEndsAmong(array $ids): bool
+    {
+        return ! $this->geometry instanceof Join || $this->geometry->among($ids) !== null;
     }
 
     public function isTrack(): bool

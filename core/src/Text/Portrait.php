@@ -5,6 +5,8 @@ declare(strict_types=1);
 namespace Skeno\Core\Text;
 
 use Skeno\Core\Geometry\Span;
+use Skeno\Core\InvalidValue;
+use Skeno\Core\Marks\Mark;
 
 /** A text, or a span with some words round it, as a small picture (SVG 1.1) for lists and sheets. It holds text alone: nothing is fetched or run. */
 final class Portrait
@@ -27,9 +29,10 @@ final class Portrait
         return self::drawn(self::lines(Visible::of(mb_substr($begin, 0, 500, 'UTF-8'))), null);
     }
 
-    /** A span in its surroundings, its words underlined in a colour. */
-    public static function ofSpan(Text $text, Span $span, string $color): string
+    /** A span in its surroundings, its words underlined in a colour. @throws InvalidValue when the mark is none */
+    public static function ofMark(Text $text, Mark $mark, string $color): string
     {
+        $span = $mark->geometry instanceof Span ? $mark->geometry : throw InvalidValue::at('kind', $mark->kind->value, 'a span');
         $from = max(0, $span->start - self::BEFORE);
         $end = min($text->length, $span->end + self::BEFORE);
         $around = [$text->between($from, $span->start), $text->between($span->start, min($span->end, $end)), $text->between(min($span->end, $end), $end)];

@@ -2,9 +2,7 @@
 
 declare(strict_types=1);
 
-namespace Skeno\Core\Marks;
-
-use Skeno\Core\InvalidValue;
+namespace Skeno\Core;
 
 /** The ids of marks and edits: 26 characters of Crockford's base 32, made where the mark is drawn. */
 final class Ulid
