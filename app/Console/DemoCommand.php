@@ -50,9 +50,11 @@ final class DemoCommand extends SkenoCommand
 
     private const ROWS = 'Row pass';
 
+    private const NOTES = 'Scout notes';
+
     protected $signature = 'skeno:demo {--fresh : make the project anew if it is there} {--per-block=15 : pictures of each of the four blocks} {--stand-ins= : address of the stand-in models; connects them, and learns some} {--json}';
 
-    protected $description = 'Seed the demo: "Canopy walk", "Trap cards" and "Row pass" with people and work in progress';
+    protected $description = 'Seed the demo: "Canopy walk", "Trap cards", "Row pass" and "Scout notes" with people and work in progress';
 
     protected function work(): int
     {
@@ -80,6 +82,8 @@ final class DemoCommand extends SkenoCommand
         $cards = $this->fill(self::CARDS, 'Sticky cards from the pheromone traps, a week each: every moth with its six nodes.', "{$folder}/traps", $people, [], 'Head to tail first, then the wings.', $standIns === null ? null : $models->meanwhile(...));
         Project::query()->where('name', self::ROWS)->first()?->delete();
         $this->fill(self::ROWS, 'What the picking cart sees on its way down a row, ten seconds each: bins, trunks, and a net that came loose.', "{$folder}/rows", $people, [], 'Bins from the first frame you can tell them. The net by its outline.');
+        Project::query()->where('name', self::NOTES)->first()?->delete();
+        $this->fill(self::NOTES, 'What scouts wrote on their rounds: pests, where, when and how many.', "{$folder}/notes", $people, [], 'Every pest with its number. See the handbook on blocks within blocks.');
 
         if ($standIns !== null) {
             $models->seed($project, $cards, $standIns);
@@ -120,10 +124,14 @@ final class DemoCommand extends SkenoCommand
     /** The handbook, with a picture of the project in it. */
     private function write(Project $project, string $file, int $item, User $author): void
     {
-        $asset = Item::query()->with('asset')->findOrFail($item)->asset;
         $handbooks = app(Handbooks::class);
-        $picture = $handbooks->keep($project, app(Views::class)->file($asset, 'thumb'), 'from the row.jpg', $author)->shape();
-        $handbooks->change($project, str_replace('{picture}', $picture['url'], (string) file_get_contents($file)), null, 0, $author);
+        $words = (string) file_get_contents($file);
+        if (str_contains($words, '{picture}')) {
+            $asset = Item::query()->with('asset')->findOrFail($item)->asset;
+            $picture = $handbooks->keep($project, app(Views::class)->file($asset, 'thumb'), 'from the row.jpg', $author)->shape();
+            $words = str_replace('{picture}', $picture['url'], $words);
+        }
+        $handbooks->change($project, $words, null, 0, $author);
     }
 
     /**
@@ -150,7 +158,7 @@ final class DemoCommand extends SkenoCommand
 
     private function make(string $folder): void
     {
-        if (is_file("{$folder}/rows/work.json")) {
+        if (is_file("{$folder}/notes/work.json")) {
             return;
         }
         $php = [PHP_BINARY, '-d', 'opcache.enable_cli=1', '-d', 'opcache.jit=tracing', '-d', 'opcache.jit_buffer_size=64M', '-d', 'memory_limit=1G', base_path('demo/make'), $folder, $this->word('per-block', '15') ?? '15'];
@@ -230,10 +238,12 @@ final class DemoCommand extends SkenoCommand
         $turn = $this->turn($project, $entry);
         $turn = app(TakeTurn::class)->take($actor, $turn);
         $marks = $entry->objects('marks');
-        $edits = [];
+        $edits = $ids = [];
         foreach ($marks as $mark) {
-            $id = strtoupper((string) Str::ulid());
-            $edits[] = ['id' => strtoupper((string) Str::ulid()), 'action' => 'create', 'mark' => $id, 'base' => 0, 'seconds' => intdiv($entry->int('seconds'), max(1, count($marks))), 'data' => ['class' => $mark->string('class'), 'kind' => $mark->string('kind'), 'geometry' => $mark->map('geometry'), 'answers' => $mark->map('answers')] + array_intersect_key($mark->all(), ['place' => 0, 'stretches' => 0])];
+            $ids[] = $id = strtoupper((string) Str::ulid());
+            $between = $mark->list('between');
+            $joins = $between === [] ? [] : ['from' => $ids[is_int($between[0]) ? $between[0] : 0], 'to' => $ids[is_int($between[1]) ? $between[1] : 0]];
+            $edits[] = ['id' => strtoupper((string) Str::ulid()), 'action' => 'create', 'mark' => $id, 'base' => 0, 'seconds' => intdiv($entry->int('seconds'), max(1, count($marks))), 'data' => ['class' => $mark->string('class'), 'kind' => $mark->string('kind'), 'geometry' => $joins + $mark->map('geometry'), 'answers' => $mark->map('answers')] + array_intersect_key($mark->all(), ['place' => 0, 'stretches' => 0])];
             foreach ($mark->has('keys') ? $mark->objects('keys') : [] as $key) {
                 $edits[] = ['id' => strtoupper((string) Str::ulid()), 'action' => 'key', 'mark' => $id, 'base' => 0, 'data' => ['place' => $key->int('place'), 'key' => ['geometry' => $key->map('geometry')]]];
             }
@@ -251,7 +261,7 @@ final class DemoCommand extends SkenoCommand
     {
         $turn = app(TakeTurn::class)->take($reviewer, Stations::decision($this->turn($project, $entry)) ?? throw new RuntimeException("{$entry->string('path')} has not been submitted"));
         foreach ($entry->objects('pins') as $pin) {
-            Pin::query()->create(['item_id' => $turn->item_id, 'turn_id' => $turn->id, 'author_id' => $reviewer->user->id, 'x' => $pin->number('x'), 'y' => $pin->number('y'), 'place' => $pin->optionalInt('place'), 'text' => $pin->string('text')]);
+            Pin::query()->create(['item_id' => $turn->item_id, 'turn_id' => $turn->id, 'author_id' => $reviewer->user->id, 'x' => $pin->optionalNumber('x'), 'y' => $pin->optionalNumber('y'), 'offset' => $pin->optionalInt('offset'), 'place' => $pin->optionalInt('place'), 'text' => $pin->string('text')]);
         }
         app(Decisions::class)->decide($reviewer, $turn, Decision::from($entry->string('decision')), $entry->optionalString('reason') ?? '');
     }

@@ -45,12 +45,12 @@
   const matches = (id: string, name: string, word: string) => {
     const m = editor.marks.get(id);
     const answers = m ? words.questionsOf(m).map((a) => say(a, m.answers[a.key])) : [];
-    return [name, ...answers].join(' ').toLowerCase().includes(word);
+    return [name, m ? (opened.surface.lead?.(m) ?? '') : '', ...answers].join(' ').toLowerCase().includes(word);
   };
   const groups = $derived.by(() => {
     const word = filter.trim().toLowerCase();
-    const known = words.document.classes.map((c) => ({ key: c.key, name: c.name }));
-    const orphans = editor.marks.classes().filter((key) => !words.classOf(key));
+    const known = [...words.document.classes, ...words.relations].map((c) => ({ key: c.key, name: c.name }));
+    const orphans = editor.marks.classes().filter((key) => !words.classOf(key) && !words.relationOf(key));
     return [...known, ...orphans.map((key) => ({ key, name: `${key} (not in the codebook)` }))].flatMap(({ key, name }) => {
       const ids = editor.marks.of(key);
       if (ids.length === 0) return [];

@@ -56,7 +56,10 @@
   >
     <button class="line" aria-expanded={isOpen} onmouseenter={() => hand.hover(id)} onmouseleave={() => hand.hover(null)} onclick={press}>
       <span class="num n">{n}</span>
-      <span class="words">{answers || (questions.length > 0 ? '—' : surface.short(m))}</span>
+      <span class="words"
+        >{#if surface.lead}<b>{surface.lead(m)}</b>
+        {/if}{answers || (surface.lead ? '' : questions.length > 0 ? '—' : surface.short(m))}</span
+      >
       <span class="who">{author}</span>
       {#if faults.length > 0}<span class="bang" title={faults.map((f) => f.message).join('; ')}>!</span>{/if}
     </button>

@@ -59,7 +59,7 @@
             class="link"
             onclick={() => {
               if (pin.mark) hand.select(pin.mark);
-              surface.show({ x: pin.x, y: pin.y, mark: pin.mark, place: pin.place });
+              surface.show({ x: pin.x, y: pin.y, offset: pin.offset, mark: pin.mark, place: pin.place });
             }}>{pin.text}</button
           >{#if pin.mine && opened.mode === 'review' && pin.turn_id === packet.turn.id}<button
               aria-label="remove pin {i + 1}"

@@ -117,6 +117,8 @@ export class Bench {
     const kind = await this.#kind(packet.item.kind);
     if (this.#closed) return;
     this.opened?.close();
+    this.words.drawnAs = kind.shapes;
+    this.chosen.fit();
     const media = loaded ?? kind.load(packet.item);
     const opened = new Opened(
       {

@@ -4,7 +4,7 @@ import { asSent, laid, mark, orchard } from '../../test/plane';
 import { PlaneCaps } from '../plane/caps';
 import { toMask } from '../plane/raster';
 import type { Cap } from '../keys/caps';
-import type { Kind } from '../words/mark';
+import type { FlatKind } from '../words/mark';
 import { BenchDeck, shellKeys, type DeckPorts } from './deck';
 import { Suggestions } from './suggestions.svelte';
 
@@ -97,7 +97,7 @@ describe('the deck of the bench', () => {
           if (one) it.hand.select(one.id);
           it.bench.page = page;
           it.drawing.mode = tool === 'pick' || tool === 'hand' ? tool : 'draw';
-          if (it.drawing.mode === 'draw') it.drawing.shape = tool as Kind;
+          if (it.drawing.mode === 'draw') it.drawing.shape = tool as FlatKind;
           yield { it, where: `${mode}, ${one?.kind ?? 'nothing'} in hand, page ${page}, ${tool}` };
         }
   }

@@ -279,6 +279,7 @@ export class Opened {
       else this.say(`${this.bench.words.nameOf(key)} is not drawn as this suggestion is`);
       return;
     }
+    if (this.editable && this.hand.size === 0 && this.surface.take?.(key)) return;
     if (this.editable) this.acts.choose(key);
     else this.bench.chosen.active = key;
     this.surface.chose();

@@ -79,7 +79,8 @@ export class Talk {
   async #pin(at: Anchor | null, text: string): Promise<void> {
     if (at === null) return;
     const near = (n: number) => Math.round(n * 100) / 100;
-    const body = { x: near(at.x), y: near(at.y), mark: at.mark, text, ...(typeof at.place === 'number' && { place: at.place }) };
+    const where = at.x === null || at.y === null ? { offset: at.offset ?? 0 } : { x: near(at.x), y: near(at.y) };
+    const body = { ...where, mark: at.mark, text, ...(typeof at.place === 'number' && { place: at.place }) };
     const pin = await ask(api.POST('/projects/{project}/turns/{turn}/pins', { ...this.opened.path, body }));
     this.opened.packet = { ...this.opened.packet, pins: [...this.opened.packet.pins, pin] };
   }

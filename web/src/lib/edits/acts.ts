@@ -58,13 +58,21 @@ export class Acts {
   remove(): void {
     const locked = this.hand.size - this.hand.free.length;
     if (locked > 0) this.say(locked === 1 ? 'a mark in hand is locked and stays' : `${locked} marks in hand are locked and stay`);
-    const marks = this.hand.free;
+    const marks = this.#withJoins(this.hand.free);
     // what was confirmed and is taken away has been found wrong: it is not offered again
     const wrong = marks.flatMap((m) => (m.suggestion ? [m.suggestion] : []));
     this.editor.change([
       ...marks.map((m) => ({ subject: m.id, item: this.item, before: m, after: null })),
       ...wrong.map((id) => ({ subject: dropSubject(id), item: this.item, before: null, after: { dropped: true } as const }))
     ]);
+  }
+  /** A relation goes with what it joins. */
+  #withJoins(marks: readonly Mark[]): Mark[] {
+    const ids = new Set(marks.map((m) => m.id));
+    const joins = this.editor.marks
+      .all()
+      .filter((m) => m.kind === 'relation' && !ids.has(m.id) && (ids.has(m.geometry.from) || ids.has(m.geometry.to)));
+    return [...marks, ...joins];
   }
   /** "Apple 3": the class and which of it. */
   label(mark: Mark): string {

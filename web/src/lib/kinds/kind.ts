@@ -21,6 +21,8 @@ export type Settings = Schemas['User']['settings'];
  * of it than this. One is made for each bench, so that what a hand has set stays from item to item.
  */
 export interface Kind {
+  /** kinds of marks that are drawn on it */
+  readonly shapes: readonly Mark['kind'][];
   /** Loads what the item shows; also ahead of its turn. */
   load(item: Item): Media;
   open(item: Item, media: Media, ports: BenchPorts): Surface;
@@ -80,6 +82,10 @@ export interface Surface {
   readonly isShown: boolean;
   /** another class was chosen */
   chose(): void;
+  /** a class was chosen for what is looked at, with no mark in hand; false: nothing is, and it is for what is drawn next */
+  take?(key: string): boolean;
+  /** by what a mark is known in its row, before its answers */
+  lead?(mark: Mark): string;
   /** takes the pointer to picking, since a mark was taken from a list */
   picking(): void;
   /** a mark is to be drawn */

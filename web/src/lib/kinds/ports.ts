@@ -15,7 +15,15 @@ import type { Mark, TrackKey } from '$lib/words/mark';
 import type { Words } from '$lib/words/words.svelte';
 
 /** Where a pin sits: a place on the item, and the mark it is about. */
-export type Anchor = { x: number; y: number; mark: string | null; /** on the item's axis */ place?: number | null };
+export type Anchor = {
+  x: number | null;
+  y: number | null;
+  /** in a text */
+  offset?: number | null;
+  mark: string | null;
+  /** on the item's axis */
+  place?: number | null;
+};
 
 /** A second list of marks, only to look at, that lies over the first: an earlier round's, a model's, another person's. */
 export type Overlay = {

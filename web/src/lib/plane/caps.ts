@@ -1,6 +1,6 @@
 import type { Cap, Row } from '$lib/keys/caps';
 import { shapes } from '$lib/words/codebook';
-import type { Kind } from '$lib/words/mark';
+import type { FlatKind } from '$lib/words/mark';
 import type { PaintMode, Stroke } from './drawing.svelte';
 import type { Plane } from './plane.svelte';
 import { SIDES } from './patches.svelte';
@@ -51,7 +51,7 @@ import {
   Ungroup
 } from '@lucide/svelte';
 
-const icons: Record<Kind, typeof Check> = {
+const icons: Record<FlatKind, typeof Check> = {
   box: SquareDashed,
   turned_box: Diamond,
   polygon: Pentagon,

@@ -1,5 +1,5 @@
 import type { Chosen } from '$lib/edits/hand.svelte';
-import type { Kind } from '$lib/words/mark';
+import type { FlatKind } from '$lib/words/mark';
 import type { Words } from '$lib/words/words.svelte';
 
 /** What the pointer does: pick, pan, draw the shape in hand, set a pin, press on the whole a mark is a part of. */
@@ -11,7 +11,7 @@ export type PaintMode = 'paint' | 'erase' | 'add outline' | 'cut outline' | 'fil
 /** How one draws: the tool and shape in hand and their settings. Settings stay from item to item. */
 export class Drawing {
   mode = $state<Mode>('pick');
-  shape = $state<Kind>('box');
+  shape = $state<FlatKind>('box');
   /** the shape is cut out of a rough box instead of drawn */
   cutting = $state(false);
   stroke = $state<Stroke>('new');
@@ -31,7 +31,7 @@ export class Drawing {
     wide: false,
     patches: false
   });
-  #before = new Map<string, { shape: Kind; cutting: boolean }>();
+  #before = new Map<string, { shape: FlatKind; cutting: boolean }>();
   #justChosen = false;
 
   constructor(
@@ -47,25 +47,25 @@ export class Drawing {
   }
   /** The shape in hand is one the class in hand is drawn as. */
   fit(): void {
-    const own = this.words.kindsOf(this.chosen.active);
+    const own = this.words.flatKindsOf(this.chosen.active);
     if (!own.includes(this.shape)) this.shape = own[0] ?? 'box';
     this.cutting = this.cutting && this.#areas.length > 0;
     if (this.cutting && !this.#areas.includes(this.shape)) this.shape = this.#areas[0]!;
   }
   /** Shapes of the class in hand that can be cut out. */
-  get #areas(): Kind[] {
-    return this.words.kindsOf(this.chosen.active).filter((kind) => kind === 'polygon' || kind === 'mask');
+  get #areas(): FlatKind[] {
+    return this.words.flatKindsOf(this.chosen.active).filter((kind) => kind === 'polygon' || kind === 'mask');
   }
   /** What the key of the shape goes through: the shapes of the class in hand, and the cut-out where one of them is an area. */
-  get ways(): { shape: Kind; cutting: boolean }[] {
+  get ways(): { shape: FlatKind; cutting: boolean }[] {
     const areas = this.#areas;
     return [
-      ...this.words.kindsOf(this.chosen.active).map((shape) => ({ shape, cutting: false })),
+      ...this.words.flatKindsOf(this.chosen.active).map((shape) => ({ shape, cutting: false })),
       ...(areas.length > 0 ? [{ shape: areas.includes(this.shape) ? this.shape : areas.at(-1)!, cutting: true }] : [])
     ];
   }
   /** The way after the one in hand. */
-  get nextWay(): { shape: Kind; cutting: boolean } | null {
+  get nextWay(): { shape: FlatKind; cutting: boolean } | null {
     const { ways } = this;
     const at = ways.findIndex((way) => way.cutting === this.cutting && (this.cutting || way.shape === this.shape));
     return ways.length > 1 ? ways[(at + 1) % ways.length]! : null;

@@ -1,5 +1,5 @@
 import { ulid } from '$lib/edits/ulid';
-import { body, type Kind, type Mark, type Point, type Ring, type Shape } from '$lib/words/mark';
+import { body, type FlatKind, type Mark, type Point, type Ring, type Shape } from '$lib/words/mark';
 import type { Assist } from './assist.svelte';
 import type { Drawing } from './drawing.svelte';
 import { around, type Nearby } from './nearby';
@@ -230,7 +230,7 @@ export class Forms {
 
   /** The point of a neighbour's outline a press would take, when outlines are followed. */
   neighbourAt(p: Point, except: string | null): Neighbour | null {
-    const kind: Kind = this.drawing.shape;
+    const kind: FlatKind = this.drawing.shape;
     if (!this.drawing.follow || this.drawing.mode !== 'draw' || (kind !== 'polygon' && kind !== 'polyline')) return null;
     const { view } = this.sight;
     const at = toScreen(view, p);

@@ -14,8 +14,13 @@ export type Pose = { nodes: Record<string, Node> };
 /** COCO compressed run lengths; size is height, width */
 export type Mask = { size: number[]; counts: string };
 export type Faces = { front: Box; back: Box };
+/** words of a text, in code points, end excluded */
+export type Span = { start: number; end: number };
+/** the marks a relation leads from and to */
+export type Join = { from: string; to: string };
 
-export type Shape =
+/** What lies on a plane. */
+export type FlatShape =
   | { kind: 'box'; geometry: Box }
   | { kind: 'turned_box'; geometry: TurnedBox }
   | { kind: 'ellipse'; geometry: Ellipse }
@@ -25,7 +30,9 @@ export type Shape =
   | { kind: 'skeleton'; geometry: Pose }
   | { kind: 'mask'; geometry: Mask }
   | { kind: 'cuboid_2d'; geometry: Faces };
+export type Shape = FlatShape | { kind: 'span'; geometry: Span } | { kind: 'relation'; geometry: Join };
 export type Kind = Shape['kind'];
+export type FlatKind = FlatShape['kind'];
 export type Flag = Schemas['Mark']['flags'][number];
 export type Mark = Shape & {
   readonly id: string;
@@ -48,6 +55,8 @@ export type Mark = Shape & {
   /** the suggestion a hand has confirmed by it */
   suggestion?: string | null;
 };
+export type SpanMark = Extract<Mark, { kind: 'span' }>;
+export type RelationMark = Extract<Mark, { kind: 'relation' }>;
 export type Stretch = [first: number, last: number];
 /** What holds of an object from one place of its track on. */
 export type TrackKey = {
@@ -69,7 +78,9 @@ export type Saying = { first: number; last: number } & ({ tag: string } | { ques
 export type Finding = Schemas['Finding'];
 export type Point = { x: number; y: number };
 
-export const kinds: Kind[] = ['box', 'turned_box', 'polygon', 'polyline', 'ellipse', 'points', 'skeleton', 'mask', 'cuboid_2d'];
+export const flatKinds: FlatKind[] = ['box', 'turned_box', 'polygon', 'polyline', 'ellipse', 'points', 'skeleton', 'mask', 'cuboid_2d'];
+/** Kinds a class can be drawn as. */
+export const kinds: Exclude<Kind, 'relation'>[] = [...flatKinds, 'span'];
 
 export const fromServer = (m: Schemas['Mark']): Mark =>
   ({

@@ -1,20 +1,23 @@
 import { api, ask, type Schemas } from '$lib/api/client';
-import { kinds, type Kind, type Mark, type Said } from '$lib/words/mark';
+import { kinds, type FlatKind, type Kind, type Mark, type Said } from '$lib/words/mark';
 import { isAsked, type Answer, type Attribute, type Document, type LabelClass } from './codebook';
 
 type Skeleton = NonNullable<Document['skeletons']>[number];
+type DrawnKind = (typeof kinds)[number];
 type Tag = NonNullable<Document['tags']>[number];
+export type Relation = NonNullable<Document['relations']>[number];
 export type Look = { color: string; light: string; marker: string };
 
 /** What is looked up in a codebook, by key, made once for each version of it. */
 type Index = {
   classes: Map<string, LabelClass>;
   skeletons: Map<string, Skeleton>;
+  relations: Map<string, Relation>;
   /** questions about an object of a class, in the order of the class */
   ofClass: Map<string, Attribute[]>;
   ofItem: Attribute[];
   varying: Set<string>;
-  kinds: Map<string, Kind[]>;
+  kinds: Map<string, DrawnKind[]>;
   tags: Tag[];
 };
 
@@ -24,7 +27,9 @@ export class Words {
   /** version of the codebook the document is; 0 before it is here */
   version = $state(0);
   looks = $state.raw<Map<string, Look>>(new Map());
-  readonly #index = $derived(indexed(this.document));
+  /** what is drawn on the item that is worked on; null: anything */
+  drawnAs = $state.raw<readonly Kind[] | null>(null);
+  readonly #index = $derived(indexed(this.document, this.drawnAs));
 
   constructor(readonly project: number) {}
 
@@ -40,7 +45,11 @@ export class Words {
   light = (key: string): string => this.looks.get(key)?.light ?? '#d5d8da';
   marker = (key: string): string => this.looks.get(key)?.marker ?? 'circle';
   classOf = (key: string): LabelClass | undefined => this.#index.classes.get(key);
-  nameOf = (key: string): string => this.classOf(key)?.name ?? key;
+  nameOf = (key: string): string => this.classOf(key)?.name ?? this.relationOf(key)?.name ?? key;
+  relationOf = (key: string): Relation | undefined => this.#index.relations.get(key);
+  get relations(): readonly Relation[] {
+    return this.document.relations ?? [];
+  }
   skeletonOf = (key: string): Skeleton | undefined => this.#index.skeletons.get(this.classOf(key)?.skeleton ?? '');
   bones = (key: string): [string, string][] => (this.skeletonOf(key)?.edges ?? []) as [string, string][];
   /** Whether objects of a class are not there where they can't be seen, instead of hidden. */
@@ -48,6 +57,8 @@ export class Words {
   isUpright = (key: string): boolean => this.classOf(key)?.orientation === 'upright';
   /** Kinds a class is drawn as, in the codebook's order. */
   kindsOf = (key: string): Kind[] => this.#index.kinds.get(key) ?? [];
+  /** Those of them that lie on a plane. */
+  flatKindsOf = (key: string): FlatKind[] => this.kindsOf(key).filter((k): k is FlatKind => k !== 'span' && k !== 'relation');
   /** Number of points a shape of a class has; of outlines only where the class is not drawn as points. */
   pointsOf = (key: string, kind: Kind = 'points'): number | null =>
     kind === 'points' || !this.kindsOf(key).includes('points') ? (this.classOf(key)?.points ?? null) : null;
@@ -102,16 +113,17 @@ export class Words {
   }
 }
 
-function indexed(document: Document): Index {
+function indexed(document: Document, drawnAs: readonly Kind[] | null): Index {
   const attributes = new Map((document.attributes ?? []).map((a) => [a.key, a]));
-  const known = new Set<string>(kinds);
+  const known = new Set<string>(drawnAs ?? kinds);
   return {
     classes: new Map(document.classes.map((c) => [c.key, c])),
     skeletons: new Map((document.skeletons ?? []).map((s) => [s.key, s])),
+    relations: new Map((document.relations ?? []).map((r) => [r.key, r])),
     ofClass: new Map(document.classes.map((c) => [c.key, (c.attributes ?? []).flatMap((k) => attributes.get(k) ?? [])])),
     ofItem: (document.attributes ?? []).filter((a) => a.scope === 'item'),
     varying: new Set((document.attributes ?? []).filter((a) => a.scope === 'object' && a.varies).map((a) => a.key)),
-    kinds: new Map(document.classes.map((c) => [c.key, (c.shapes ?? []).filter((s): s is Kind => known.has(s))])),
+    kinds: new Map(document.classes.map((c) => [c.key, (c.shapes ?? []).filter((s): s is DrawnKind => known.has(s))])),
     tags: (document.tags ?? []).filter((t) => (t.scope ?? 'item') === 'item')
   };
 }

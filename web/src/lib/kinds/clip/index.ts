@@ -1,6 +1,7 @@
 import type { Chosen } from '$lib/edits/hand.svelte';
 import { Drawing } from '$lib/plane/drawing.svelte';
 import { Show } from '$lib/plane/show.svelte';
+import { flatKinds } from '$lib/words/mark';
 import type { Words } from '$lib/words/words.svelte';
 import type { BenchPorts, Item, Kind, Media, Settings, Surface } from '../kind';
 import { Clip } from './clip.svelte';
@@ -8,6 +9,7 @@ import { ClipSurface } from './surface.svelte';
 
 /** Clips: one plane, a frame on it, and the time below; every flat shape as a track. */
 class ClipKind implements Kind {
+  readonly shapes = flatKinds;
   readonly #drawing: Drawing;
   readonly #show = new Show();
 

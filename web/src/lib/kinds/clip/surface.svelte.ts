@@ -174,7 +174,7 @@ export class ClipSurface extends Flat implements Surface {
       return;
     }
     if (typeof what.place === 'number') void this.go(what.place);
-    this.plane.sight.centre(what);
+    if (what.x !== null && what.y !== null) this.plane.sight.centre({ x: what.x, y: what.y });
   }
   caps(): Caps {
     return this.#caps.caps();

@@ -44,7 +44,7 @@ export class Flat {
   show(what: Mark | Anchor | null): void {
     if (what === null) this.plane.sight.whole();
     else if ('kind' in what) this.plane.to(what);
-    else this.plane.sight.centre(what);
+    else if (what.x !== null && what.y !== null) this.plane.sight.centre({ x: what.x, y: what.y });
   }
   caps(): Caps {
     return { tools: this.planeCaps.tools(), verbs: this.planeCaps.verbs(), view: this.planeCaps.view() };

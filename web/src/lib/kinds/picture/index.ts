@@ -1,6 +1,7 @@
 import type { Chosen } from '$lib/edits/hand.svelte';
 import { Drawing } from '$lib/plane/drawing.svelte';
 import { Show } from '$lib/plane/show.svelte';
+import { flatKinds } from '$lib/words/mark';
 import type { Words } from '$lib/words/words.svelte';
 import type { BenchPorts, Item, Kind, Media, Settings, Surface } from '../kind';
 import { Picture } from './picture.svelte';
@@ -8,6 +9,7 @@ import { PictureSurface } from './surface.svelte';
 
 /** Pictures: one plane, every flat shape. */
 class PictureKind implements Kind {
+  readonly shapes = flatKinds;
   readonly #drawing: Drawing;
   readonly #show = new Show();
 

@@ -111,7 +111,7 @@ export class MarksLayer {
     for (const { mark, shape } of all) dots(c, view, shape, words.bones(mark.class), words.light(mark.class), false);
     this.#signs(c, view, all);
     if (show.names) this.#names(c, all);
-    pins().forEach((pin, i) => paintPin(c, view, pin, i + 1, pin.turn_id === turn));
+    pins().forEach(({ x, y, turn_id }, i) => x !== null && y !== null && paintPin(c, view, { x, y }, i + 1, turn_id === turn));
   }
 
   #coverage(c: CanvasRenderingContext2D, view: View, part: Box): void {

@@ -1,10 +1,10 @@
-import type { Box, Kind, Point, Ring, Shape } from '$lib/words/mark';
+import type { Box, FlatKind, Point, Ring, Shape } from '$lib/words/mark';
 import type { Size, View } from '../view';
 
 export type Pen = CanvasRenderingContext2D | Path2D;
 /** A place that can be pulled. `key` says what it moves; `dot` ones are points of the shape, the others pull its extent. */
 export type Handle = { key: string; at: Point; cursor: string; dot?: boolean; faint?: boolean; hidden?: boolean };
-export type GeometryOf<K extends Kind> = Extract<Shape, { kind: K }>['geometry'];
+export type GeometryOf<K extends FlatKind> = Extract<Shape, { kind: K }>['geometry'];
 
 /**
  * What a hand needs of a kind of shape, each in a file of its own. Coordinates are px of the picture; `scale` is px of the screen for one of

@@ -1,4 +1,4 @@
-import type { Box, Kind, Mark, Point, Ring, Shape } from '$lib/words/mark';
+import type { Box, FlatKind, Mark, Point, Ring, Shape } from '$lib/words/mark';
 import { clampPoint, round, type Size, type View } from '../view';
 import { box } from './box';
 import { cuboid } from './cuboid';
@@ -15,7 +15,7 @@ import { turnedBox } from './turned-box';
 export type { Handle, Pen } from './form';
 
 /** The kinds of shapes there are; a new one is a file and a line here. */
-const forms: { [K in Kind]: Form<GeometryOf<K>> } = {
+const forms: { [K in FlatKind]: Form<GeometryOf<K>> } = {
   box,
   turned_box: turnedBox,
   polygon,
@@ -26,7 +26,8 @@ const forms: { [K in Kind]: Form<GeometryOf<K>> } = {
   mask,
   cuboid_2d: cuboid
 };
-const formOf = (s: Shape): Form<unknown> => forms[s.kind] as Form<unknown>;
+// (what lies in a text never comes onto a plane: an item has marks of its own kinds)
+const formOf = (s: Shape): Form<unknown> => forms[s.kind as FlatKind] as Form<unknown>;
 
 export const shapeOf = (m: Mark): Shape => ({ kind: m.kind, geometry: m.geometry }) as Shape;
 export const bounds = (s: Shape): Box => formOf(s).bounds(s.geometry);

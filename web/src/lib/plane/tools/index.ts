@@ -1,4 +1,4 @@
-import type { Kind } from '$lib/words/mark';
+import type { FlatKind } from '$lib/words/mark';
 import { BoxTool } from './box';
 import type { Cutout } from '../cutout.svelte';
 import type { Patches } from '../patches.svelte';
@@ -22,7 +22,7 @@ export function toolbox(at: ToolPorts, cutout: Cutout, patches: Patches) {
   const pick = new PickTool(at);
   const outline = new OutlineTool(at);
   const modes: Record<'pick' | 'hand' | 'pin' | 'whole', StageTool> = { pick, hand: pick, pin: new PinTool(at), whole: new WholeTool(at) };
-  const shapes: Record<Kind, StageTool> = {
+  const shapes: Record<FlatKind, StageTool> = {
     box: new BoxTool(at),
     turned_box: new TurnedBoxTool(at),
     ellipse: new EllipseTool(at),

@@ -1,7 +1,7 @@
 import { added, between, cut, redrawn, simplified } from '../outlines';
 import type { Neighbour } from '../forms';
 import { crosses } from '../shapes/crosses';
-import type { Kind, Mark, Point, Ring } from '$lib/words/mark';
+import type { FlatKind, Mark, Point, Ring } from '$lib/words/mark';
 import type { Stroke } from '../drawing.svelte';
 import { clampPoint, round, toScreen } from '../view';
 import { Grab, handleUnder, MIN_DRAG, wordOf, type Preview, type StageTool, type Tag, type ToolPorts } from './tool';
@@ -12,7 +12,7 @@ const LAID = 3;
 const CLOSE = 9;
 
 /** An outline half drawn, as it is kept. */
-type Begun = { class: string; shape: Kind; stroke: Stroke; mark: string | null; points: Ring; presses: number[] };
+type Begun = { class: string; shape: FlatKind; stroke: Stroke; mark: string | null; points: Ring; presses: number[] };
 
 /**
  * Points one by one, or laid along the pointer while it is pressed: polygons, polylines and sets of points. Beside a neighbour's outline

@@ -1,0 +1,118 @@
+import type { Running } from './running.svelte';
+import type { Spans } from './spans.svelte';
+import type { Range } from './tokens';
+
+/** Words that were marked before, with the class they were marked as. */
+export type Phrase = { words: string; class: string; count: number };
+export type Offer = Range & { class: string; words: string };
+
+const folded = (words: string): string => words.toLocaleLowerCase();
+/** Code points round the cursor in which words are looked for in a long text. */
+const NEAR = 6000;
+
+/** What was marked so far, by its words; it stays from text to text. */
+export class Phrases {
+  /** classes by folded words, with how often */
+  #known = new Map<string, Map<string, number>>();
+  #loaded = new Set<string>();
+  version = $state(0);
+
+  /** What the project knows already; each once. */
+  load(phrases: readonly Phrase[]): void {
+    for (const { words, class: key, count } of phrases) {
+      const name = `${key} ${folded(words)}`;
+      if (this.#loaded.has(name)) continue;
+      this.#loaded.add(name);
+      this.#add(words, key, count);
+    }
+    this.version++;
+  }
+  learn(words: string, key: string): void {
+    this.#add(words, key, 1);
+    this.version++;
+  }
+  #add(words: string, key: string, count: number): void {
+    const fold = folded(words);
+    if (fold.length > 120 || fold.trim() === '') return;
+    const classes = this.#known.get(fold) ?? new Map<string, number>();
+    classes.set(key, (classes.get(key) ?? 0) + count);
+    this.#known.set(fold, classes);
+  }
+  /** The class some words were marked as most often. */
+  classOf(words: string): string | null {
+    const classes = this.#known.get(folded(words));
+    return classes ? [...classes].reduce((a, b) => (b[1] > a[1] ? b : a))[0] : null;
+  }
+  get all(): { words: string; class: string }[] {
+    void this.version;
+    return [...this.#known.keys()].map((words) => ({ words, class: this.classOf(words)! }));
+  }
+}
+
+/**
+ * The same words elsewhere in this text: offered one after the other, never marked by themselves. Words count where they stand as whole tokens
+ * and no span of their class lies over them.
+ */
+export class Alike {
+  /** the text folded, where that leaves every sign at its place */
+  readonly #body: string;
+  /** where the words of each phrase stand: the text does not change */
+  #found = new Map<string, Range[]>();
+  #left = $state.raw<ReadonlySet<string>>(new Set());
+
+  constructor(
+    private readonly running: Running,
+    private readonly spans: Spans,
+    private readonly phrases: Phrases,
+    /** whether spans of a class are drawn here */
+    private readonly drawn: (key: string) => boolean,
+    /** where it is looked for in a long text */
+    private readonly about: () => number
+  ) {
+    const { body } = running.offsets;
+    const fold = folded(body);
+    this.#body = fold.length === body.length ? fold : body;
+  }
+  /** Where some words stand, wholly. */
+  find(words: string): Range[] {
+    const wanted = folded(words);
+    const known = this.#found.get(wanted);
+    if (known) return known;
+    const { offsets, tokens } = this.running;
+    const found: Range[] = [];
+    for (let at = this.#body.indexOf(wanted); at >= 0; at = this.#body.indexOf(wanted, at + wanted.length)) {
+      const range = { start: offsets.offset(at), end: offsets.offset(at + wanted.length) };
+      const whole = tokens.snapped(range);
+      if (whole && whole.start === range.start && whole.end === range.end) found.push(range);
+    }
+    this.#found.set(wanted, found);
+    return found;
+  }
+  /** What is offered, as it stands in the text. */
+  readonly offers: Offer[] = $derived.by(() => {
+    void this.spans.version;
+    const offers: Offer[] = [];
+    const long = this.running.length > 4 * NEAR;
+    const about = long ? this.about() : 0;
+    for (const { words, class: key } of this.phrases.all) {
+      if (!this.drawn(key)) continue;
+      for (const range of this.find(words)) {
+        if (long && Math.abs(range.start - about) > NEAR) continue;
+        if (this.#left.has(`${range.start} ${range.end} ${key}`)) continue;
+        if (this.spans.over(range).some((m) => m.class === key || (m.geometry.start === range.start && m.geometry.end === range.end))) continue;
+        offers.push({ ...range, class: key, words: this.running.words(range.start, range.end) });
+      }
+    }
+    // of words within others that are offered too, the longer ones
+    return offers
+      .filter((o) => !offers.some((p) => p !== o && p.start <= o.start && o.end <= p.end && p.end - p.start > o.end - o.start))
+      .sort((a, b) => a.start - b.start);
+  });
+  get now(): Offer | null {
+    return this.offers[0] ?? null;
+  }
+  /** Not these, here. */
+  leave({ start, end, class: key }: Offer): void {
+    this.#left = new Set([...this.#left, `${start} ${end} ${key}`]);
+  }
+}
