@@ -172,6 +172,7 @@ Route::middleware(['auth:sanctum', StillWelcome::class])->group(static function 
             Route::post('next', [TurnController::class, 'next']);
             Route::get('turns/{turn}', [TurnController::class, 'show']);
             Route::get('turns/{turn}/queue', [TurnController::class, 'queue']);
+            Route::get('turns/{turn}/phrases', [TurnController::class, 'phrases']);
             Route::get('turns/{turn}/earlier', [TurnController::class, 'earlier']);
             Route::get('turns/{turn}/queue/find', [TurnController::class, 'find']);
             Route::get('turns/{turn}/marks/{mark}/history', [TurnController::class, 'history']);

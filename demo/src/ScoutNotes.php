@@ -27,7 +27,7 @@ final class ScoutNotes
         '{pest} again, {count} on one shoot.',
         'No {pest} this time.',
         'The [block:{variety} rows] look clean.',
-        'Put {treatment} on {date}, row 4 to 9.',
+        'Put {treatment} down {date}, row 4 to 9.',
         '{date} we tried {treatment} against {pest} in the [block:upper part of the {block}].',
         'Leaves curl, I think {pest}, counted {count}.',
         'Bins are still in the way by the gate.',

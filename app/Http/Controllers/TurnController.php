@@ -18,6 +18,7 @@ use App\Work\Checks;
 use App\Work\Decisions;
 use App\Work\Earlier;
 use App\Work\Packet;
+use App\Work\Phrases;
 use App\Work\Queue;
 use App\Work\Resolve;
 use App\Work\Seen;
@@ -249,6 +250,14 @@ final class TurnController
     public function earlier(Request $request, Earlier $earlier): JsonResponse
     {
         return new JsonResponse($earlier->of(VisibleTurn::of($request)));
+    }
+
+    /** Words that were marked in this project, for the same words in this text. */
+    public function phrases(Request $request, Phrases $phrases): JsonResponse
+    {
+        VisibleTurn::of($request);
+
+        return new JsonResponse(['data' => $phrases->of(Input::actor($request), Input::project($request))]);
     }
 
     /** The items around this one, for the ribbon. */

@@ -176,6 +176,7 @@ export class Opened {
         );
         return whole(`/api/v1/projects/${project}/turns/${turn}/patches?${query}`, signal);
       },
+      phrases: async () => (await ask(api.GET('/projects/{project}/turns/{turn}/phrases', this.path))).data,
       tellSeen: (cells) => ask(api.PUT('/projects/{project}/turns/{turn}/seen', { ...this.path, body: { cells } })),
       pin: (at) => this.talk.pin(at),
       page: (name) => bench.page(name)

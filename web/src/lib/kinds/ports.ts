@@ -86,6 +86,8 @@ export type BenchPorts = {
   fit: AskFit;
   /** which of what was found have to be keys */
   thin: (mark: Mark, shapes: Placed[]) => Promise<number[]>;
+  /** words that were marked in this project */
+  phrases: () => Promise<{ words: string; class: string; count: number }[]>;
   tellSeen: (cells: string) => Promise<unknown>;
   /** a pin is to be written at a place; null: not any more */
   pin: (at: Anchor | null) => void;

@@ -16,7 +16,18 @@ export class Phrases {
   #known = new Map<string, Map<string, number>>();
   #loaded = new Set<string>();
   version = $state(0);
+  /** what the project knows has been asked for */
+  asked = false;
 
+  /** Asks once for what the project knows already. Without an answer what this hand marks is known all the same; it is asked again with the next text. */
+  ask(get: () => Promise<Phrase[]>): void {
+    if (this.asked) return;
+    this.asked = true;
+    get().then(
+      (found) => this.load(found),
+      () => (this.asked = false)
+    );
+  }
   /** What the project knows already; each once. */
   load(phrases: readonly Phrase[]): void {
     for (const { words, class: key, count } of phrases) {

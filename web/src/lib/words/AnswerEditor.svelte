@@ -4,6 +4,7 @@
    * and goes on.
    */
   import { focused } from '$lib/ui/focus';
+  import { onDestroy } from 'svelte';
   import { noValues, type Answer, type Attribute } from './codebook';
 
   let {
@@ -21,6 +22,9 @@
   } = $props();
   const value = $derived(answer && 'value' in answer ? answer.value : undefined);
   const has = (option: unknown) => (Array.isArray(value) ? value.includes(option as string) : value === option);
+  const isLong = $derived(a.type === 'text' && a.control === 'paragraphs');
+  /** characters that may be written, as the server counts them */
+  const most = $derived(Math.min(a.type === 'text' && a.max ? a.max : Infinity, isLong ? 20000 : 4000));
   const isText = $derived(a.type === 'text' || a.type === 'date' || a.type === 'time' || a.type === 'datetime');
 
   function choose(key: string) {
@@ -30,7 +34,7 @@
     give(next.length > 0 ? { value: next } : null, true);
   }
   const number = (field: HTMLInputElement): Answer | null => (Number.isNaN(field.valueAsNumber) ? null : { value: field.valueAsNumber });
-  const written = (field: HTMLInputElement): Answer | null => (field.value.trim() === '' ? null : { value: field.value });
+  const written = (field: HTMLInputElement | HTMLTextAreaElement): Answer | null => (field.value.trim() === '' ? null : { value: field.value });
   const same = (next: Answer | null) => (next && 'value' in next ? next.value : undefined) === value;
   /** stores what the field holds, if that is something else */
   function store(next: Answer | null, stay: boolean) {
@@ -38,16 +42,44 @@
   }
   function enter(e: KeyboardEvent, read: (field: HTMLInputElement) => Answer | null) {
     if (e.key !== 'Enter' || e.isComposing) return;
+    // in several paragraphs Enter begins the next one
+    if (isLong && !(e.ctrlKey || e.metaKey)) return;
     e.preventDefault();
     e.stopPropagation();
     const field = e.currentTarget as HTMLInputElement;
     const next = read(field);
     done = true;
+    unsaved = null;
+    clearTimeout(pause);
     field.blur();
     done = false;
     store(next, false);
     left();
   }
+  /** ms without a key after which what is written is stored, so that a crash costs no more than that */
+  const PAUSE = 1500;
+  /** written and not stored yet */
+  let unsaved: string | null = null;
+  let pause: ReturnType<typeof setTimeout> | undefined;
+  function typed(text: string) {
+    length = [...text].length;
+    unsaved = text;
+    clearTimeout(pause);
+    pause = setTimeout(flush, PAUSE);
+  }
+  function flush() {
+    clearTimeout(pause);
+    if (unsaved === null || done) return;
+    const next = unsaved.trim() === '' ? null : { value: unsaved };
+    unsaved = null;
+    store(next, true);
+  }
+  // the field goes with its item: what was written in it is that item's
+  onDestroy(flush);
+  let length = $state(0);
+  $effect(() => {
+    length = typeof value === 'string' ? [...value].length : 0;
+  });
   /** Enter has stored it already: leaving the field does not do so again */
   let done = false;
   function change(next: Answer | null) {
@@ -87,13 +119,28 @@
       onkeydown={(e) => enter(e, number)}
     />{a.unit ?? ''}
   {/if}
-  {#if isText}
+  {#if isText && isLong}
+    <textarea
+      class="field wide"
+      data-answer
+      data-keeps-enter
+      rows="6"
+      aria-label={a.name}
+      value={value === undefined ? '' : String(value)}
+      {@attach focused}
+      oninput={(e) => typed(e.currentTarget.value)}
+      onblur={flush}
+      onkeydown={(e) => enter(e, written as (field: HTMLInputElement) => Answer | null)}></textarea>
+    <span class="num soft count" class:over={length > most || (a.min !== undefined && length > 0 && length < a.min)}
+      >{length} of {a.min ? `${a.min} to ` : ''}{most} characters · Ctrl Enter keeps it</span
+    >
+  {:else if isText}
     <input
       class="field wide"
       data-answer
       type={a.type === 'datetime' ? 'datetime-local' : a.type}
       aria-label={a.name}
-      maxlength="4000"
+      maxlength={most}
       value={value === undefined ? '' : String(value)}
       {@attach focused}
       onchange={(e) => change(written(e.currentTarget))}
@@ -139,5 +186,16 @@
   }
   .field.wide {
     width: 100%;
+  }
+  textarea.field {
+    resize: vertical;
+    line-height: 1.4;
+  }
+  .count {
+    font-size: 11.5px;
+    width: 100%;
+  }
+  .count.over {
+    color: var(--accent-text);
   }
 </style>

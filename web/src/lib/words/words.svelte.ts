@@ -43,7 +43,7 @@ export class Words {
   }
 
   light = (key: string): string => this.looks.get(key)?.light ?? '#d5d8da';
-  marker = (key: string): string => this.looks.get(key)?.marker ?? 'circle';
+  marker = (key: string): string => this.looks.get(key)?.marker ?? (this.relationOf(key) ? 'bar' : 'circle');
   classOf = (key: string): LabelClass | undefined => this.#index.classes.get(key);
   nameOf = (key: string): string => this.classOf(key)?.name ?? this.relationOf(key)?.name ?? key;
   relationOf = (key: string): Relation | undefined => this.#index.relations.get(key);

@@ -279,8 +279,13 @@
     width: 8px;
     pointer-events: auto;
     cursor: ew-resize;
-    border-inline: 2px solid var(--c);
-    border-radius: 2px;
+  }
+  .edge::after {
+    content: '';
+    position: absolute;
+    inset: 0 3px;
+    background: var(--c);
+    border-radius: 1px;
   }
   .pin {
     background: var(--accent);

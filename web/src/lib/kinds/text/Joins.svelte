@@ -15,7 +15,7 @@
   }: { surface: TextSurface; width: number; pulled: { from: string; x: number; y: number } | null } = $props();
   const { words, hand } = $derived(surface.ports);
   let svg: SVGSVGElement | undefined = $state();
-  type Way = { id: string; class: string; path: string; tip: string; lane: number; y: number; x: number };
+  type Way = { id: string; class: string; path: string; tip: string; name: boolean; anchor: 'middle' | 'end'; y: number; x: number };
   let ways = $state.raw<Way[]>([]);
   let pull = $state('');
 
@@ -45,10 +45,27 @@
       const [a, b] = [begin(j.geometry.from), begin(j.geometry.to)];
       return a && b ? [{ j, a, b, top: Math.min(a.bottom, b.bottom), end: Math.max(a.bottom, b.bottom) }] : [];
     });
-    // the shorter ones nearer to the words
+    // on one line they go straight across, below the words; the others by the margin, the shorter ones nearer to the words
     found.sort((p, q) => p.end - p.top - (q.end - q.top));
     const lanes: { top: number; end: number }[][] = [];
+    const below = new Map<number, number>();
     return found.map(({ j, a, b, top, end }) => {
+      if (Math.abs(a.bottom - b.bottom) < 5) {
+        const beside = below.get(Math.round(a.bottom)) ?? 0;
+        below.set(Math.round(a.bottom), beside + 1);
+        const y = Math.max(a.bottom, b.bottom) + 1 + Math.min(beside, 2) * 3;
+        const on = b.x >= a.x;
+        return {
+          id: j.id,
+          class: j.class,
+          path: `M${a.x},${a.bottom - 1} V${y} H${b.x}`,
+          tip: `M${b.x - 3.5},${y + 1} l3.5,-6 l3.5,6 Z`,
+          name: Math.abs(b.x - a.x) > 24 + words.nameOf(j.class).length * 6,
+          anchor: 'middle' as const,
+          x: (a.x + b.x) / 2 + (on ? 6 : -6),
+          y: y + 1
+        };
+      }
       let lane = lanes.findIndex((l) => l.every((o) => o.end < top - 4 || o.top > end + 4));
       if (lane < 0) lane = lanes.length;
       (lanes[lane] ??= []).push({ top, end });
@@ -58,9 +75,10 @@
         class: j.class,
         path: `M${a.x},${a.bottom} H${x + 5} Q${x},${a.bottom} ${x},${a.bottom + (b.bottom >= a.bottom ? 5 : -5)} V${b.bottom - (b.bottom >= a.bottom ? 5 : -5)} Q${x},${b.bottom} ${x + 5},${b.bottom} H${b.x - 7}`,
         tip: `M${b.x - 8},${b.bottom - 3.5} l6,3.5 l-6,3.5 Z`,
-        lane,
-        x,
-        y: (a.bottom + b.bottom) / 2
+        name: true,
+        anchor: 'end' as const,
+        x: x - 4,
+        y: (a.bottom + b.bottom) / 2 + 3
       };
     });
   }
@@ -86,7 +104,7 @@
     <g class:on>
       <path class="way" d={w.path} />
       <path class="tip" d={w.tip} />
-      <text x={w.x - 4} y={w.y + 3} text-anchor="end">{words.nameOf(w.class)}</text>
+      {#if w.name}<text x={w.x} y={w.y} text-anchor={w.anchor}>{words.nameOf(w.class)}</text>{/if}
     </g>
   {/each}
   {#if pull}<path class="way pull" d={pull} />{/if}
@@ -112,6 +130,9 @@
   text {
     font-size: 11px;
     fill: color-mix(in srgb, var(--ink) 80%, transparent);
+    paint-order: stroke;
+    stroke: var(--ground);
+    stroke-width: 3px;
   }
   .on .way {
     stroke: var(--accent);

@@ -65,6 +65,7 @@ export class TextSurface implements Surface {
       () => {}
     );
     if (file.running) this.cursor.to(ports.kept.get<number>('word') ?? 0);
+    if (ports.mode === 'label') phrases.ask(() => ports.phrases());
     this.#caps = new TextCaps(this, ports);
     this.pages = this.#caps.pages;
     this.keys = this.#layer();
