@@ -16,7 +16,8 @@
   const label = $derived.by(() => {
     if (what === 'park') return 'Park: why is it set aside?';
     if (what === 'return') return `Return to ${opened.packet.turn.labeller?.name ?? 'the labeller'}: what should be done?`;
-    if (what === 'pin' && talk.at) return `pin ${talk.at.x === null || talk.at.y === null ? 'on these words' : `at ${Math.round(talk.at.x)}, ${Math.round(talk.at.y)}`}: what is wrong here?`;
+    if (what === 'pin' && talk.at)
+      return `pin ${talk.at.x === null || talk.at.y === null ? 'on these words' : `at ${Math.round(talk.at.x)}, ${Math.round(talk.at.y)}`}: what is wrong here?`;
     return `Ask about ${hand.mark ? acts.label(hand.mark) : `this ${opened.surface.noun}`}: manager and reviewers answer here`;
   });
   async function send() {

@@ -179,7 +179,7 @@
           checked={c.shapes.includes(shape as 'box')}
           onchange={() => (c.shapes = toggle(c.shapes, shape as 'box'))}
         />
-        {word}{shape === 'cuboid' || shape === 'span' ? ' (later)' : ''}</label
+        {word}{shape === 'cuboid' ? ' (later)' : ''}</label
       >{/each}
   </fieldset>
   <fieldset class="wide">

@@ -59,7 +59,7 @@
   >
   <label
     >about <select class="field" value={a.scope} onchange={(e) => setScope(e.currentTarget.value as 'object')}
-      ><option value="object">each object</option><option value="item">the picture or clip as a whole</option><option value="frame"
+      ><option value="object">each object</option><option value="item">the picture, clip or text as a whole</option><option value="frame"
         >frames of a clip: its answer switches</option
       >{#if a.scope === 'page'}<option value={a.scope}>{a.scope} (later)</option>{/if}</select
     ></label
@@ -83,6 +83,25 @@
         /></label
       >{/each}
     <label>unit <input class="field" value={a.unit ?? ''} onchange={(e) => setOrDrop(a, 'unit', e.currentTarget.value)} /></label>
+  {/if}
+  {#if a.type === 'text'}
+    <label class="inline"
+      ><input
+        type="checkbox"
+        checked={a.control === 'paragraphs'}
+        onchange={(e) => setOrDrop(a, 'control', e.currentTarget.checked ? 'paragraphs' : undefined)}
+      /> several paragraphs</label
+    >
+    {#each [['min', 'fewest characters'], ['max', 'most characters']] as const as [k, words] (k)}<label
+        >{words}
+        <input
+          class="field num"
+          type="number"
+          min="1"
+          value={a[k] ?? ''}
+          onchange={(e) => setOrDrop(a, k, e.currentTarget.valueAsNumber)}
+        /></label
+      >{/each}
   {/if}
   {#if a.options}
     <fieldset class="wide">

@@ -2,7 +2,7 @@ import type { Schemas } from '$lib/api/client';
 
 type Document = Schemas['CodebookDocument'];
 type Fault = { path: string; message: string };
-export type Part = 'classes' | 'attributes' | 'tags' | 'skeletons';
+export type Part = 'classes' | 'attributes' | 'tags' | 'skeletons' | 'relations';
 /** A fault of a codebook in words, and where it is: an entry of a list, or nowhere in particular. */
 export type Placed = { part: Part | null; index: number | null; words: string };
 
@@ -26,6 +26,8 @@ const fields: Record<string, string> = {
   step: 'its step',
   look_at: 'where it is looked at',
   group: 'its group',
+  from: 'what it leads from',
+  to: 'what it leads to',
   nodes: 'its nodes',
   edges: 'its bones',
   description: 'its description'
@@ -36,6 +38,7 @@ function need(field: string | undefined, message: string, name: string): string 
   if (field === undefined && message === '"options" is missing') return `${name} needs choices`;
   if (field === 'skeleton' && message.includes('must name one')) return `${name} needs a skeleton`;
   if (field === 'shapes' && message.includes('at least 1')) return `${name} needs a shape it is drawn as`;
+  if ((field === 'from' || field === 'to') && message.includes('at least 1')) return `${name} needs a class it leads ${field}`;
   if (field === 'nodes' && message.includes('at least 1')) return `${name} needs a node: press on the board to place one`;
   if (field === 'options' && message.includes('at least 1')) return `${name} needs choices`;
   if (field === 'name' && message.includes('empty')) return 'it needs a name';
@@ -45,7 +48,7 @@ function need(field: string | undefined, message: string, name: string): string 
 /** What is wrong with a codebook, by the name of what it is wrong with instead of its path in the document. */
 export function placed(document: Document, faults: readonly Fault[]): Placed[] {
   return faults.map(({ path, message }) => {
-    const found = /^(classes|attributes|tags|skeletons)\[(\d+)\](?:\.([a-z_]+))?(.*)$/.exec(path);
+    const found = /^(classes|attributes|tags|skeletons|relations)\[(\d+)\](?:\.([a-z_]+))?(.*)$/.exec(path);
     if (!found) return { part: null, index: null, words: path === '' ? message : `${path}: ${message}` };
     const [, part, at, field, rest] = found as unknown as [string, Part, string, string | undefined, string];
     const index = Number(at);

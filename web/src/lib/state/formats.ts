@@ -12,5 +12,7 @@ export const formats: [Schemas['Format'], string][] = [
   ['masks', 'mask PNGs'],
   ['csv', 'CSV tables'],
   ['mot', 'MOT tracks'],
+  ['conll', 'CoNLL'],
+  ['jsonl', 'JSONL with Web Annotations'],
   ['skeno', 'Skeno JSON']
 ];

@@ -16,7 +16,13 @@ export class Uploader {
 
   constructor(
     private readonly project: number,
-    private readonly options: { again: boolean; labels?: { format: string; as: string; empty: string } }
+    private readonly options: {
+      again: boolean;
+      labels?: { format: string; as: string; empty: string };
+      texts?: { format: string; as: string; empty: string };
+    },
+    /** asked when all files are there, before they are taken: what their columns mean; null: they are let go */
+    private readonly columns: ((id: number) => Promise<Schemas['TextColumns'] | null | undefined>) | null = null
   ) {}
 
   get bytes(): number {
@@ -42,7 +48,11 @@ export class Uploader {
       const begun = await ask(
         api.POST('/projects/{project}/imports', {
           params: { path: { project: this.project } },
-          body: { again: this.options.again, ...(this.options.labels ? { labels: this.options.labels } : {}) }
+          body: {
+            again: this.options.again,
+            ...(this.options.labels ? { labels: this.options.labels } : {}),
+            ...(this.options.texts ? { texts: this.options.texts } : {})
+          }
         })
       );
       this.importId = begun.id;
@@ -54,8 +64,11 @@ export class Uploader {
         // a handful comes in as it stands, and so lies in the queue; of many, two on their way are worth more than the order of neighbours
         await Promise.all(lot.length > HANDFUL ? [next(), next()] : [next()]);
       }
+      const path = { params: { path: { project: this.project, import: begun.id } } };
+      const columns = this.columns ? await this.columns(begun.id) : undefined;
+      if (columns === null) return await ask(api.DELETE('/projects/{project}/imports/{import}', path));
       return await ask(
-        api.POST('/projects/{project}/imports/{import}/finish', { params: { path: { project: this.project, import: begun.id } } })
+        api.POST('/projects/{project}/imports/{import}/finish', columns === undefined ? path : { ...path, body: { columns } })
       );
     } finally {
       this.#busy = false;

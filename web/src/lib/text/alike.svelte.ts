@@ -110,7 +110,8 @@ export class Alike {
       for (const range of this.find(words)) {
         if (long && Math.abs(range.start - about) > NEAR) continue;
         if (this.#left.has(`${range.start} ${range.end} ${key}`)) continue;
-        if (this.spans.over(range).some((m) => m.class === key || (m.geometry.start === range.start && m.geometry.end === range.end))) continue;
+        if (this.spans.over(range).some((m) => m.class === key || (m.geometry.start === range.start && m.geometry.end === range.end)))
+          continue;
         offers.push({ ...range, class: key, words: this.running.words(range.start, range.end) });
       }
     }

@@ -9,7 +9,9 @@ export function stripsOf(rects: readonly Strip[]): Strip[] {
   const strips: Strip[] = [];
   for (const r of rects) {
     if (r.width <= 0) continue;
-    const same = strips.find((s) => Math.abs(s.y + s.height - r.y - r.height) < 3 && r.x <= s.x + s.width + 1.5 && s.x <= r.x + r.width + 1.5);
+    const same = strips.find(
+      (s) => Math.abs(s.y + s.height - r.y - r.height) < 3 && r.x <= s.x + s.width + 1.5 && s.x <= r.x + r.width + 1.5
+    );
     if (!same) {
       strips.push({ ...r });
       continue;

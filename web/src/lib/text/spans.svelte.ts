@@ -38,7 +38,13 @@ export class Spans {
     else if (isRelation(before)) this.#joins.delete(id);
     const was = isSpan(before) ? this.#blocks(before.geometry) : null;
     const is = isSpan(after) ? this.#blocks(after.geometry) : null;
-    if (was) for (let b = was[0]; b <= was[1]; b++) if (!is || b < is[0] || b > is[1]) this.#in.set(b, this.in(b).filter((i) => i !== id));
+    if (was)
+      for (let b = was[0]; b <= was[1]; b++)
+        if (!is || b < is[0] || b > is[1])
+          this.#in.set(
+            b,
+            this.in(b).filter((i) => i !== id)
+          );
     if (is)
       for (let b = is[0]; b <= is[1]; b++) {
         const there = this.in(b);

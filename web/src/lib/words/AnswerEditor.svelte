@@ -34,7 +34,8 @@
     give(next.length > 0 ? { value: next } : null, true);
   }
   const number = (field: HTMLInputElement): Answer | null => (Number.isNaN(field.valueAsNumber) ? null : { value: field.valueAsNumber });
-  const written = (field: HTMLInputElement | HTMLTextAreaElement): Answer | null => (field.value.trim() === '' ? null : { value: field.value });
+  const written = (field: HTMLInputElement | HTMLTextAreaElement): Answer | null =>
+    field.value.trim() === '' ? null : { value: field.value };
   const same = (next: Answer | null) => (next && 'value' in next ? next.value : undefined) === value;
   /** stores what the field holds, if that is something else */
   function store(next: Answer | null, stay: boolean) {
@@ -76,10 +77,7 @@
   }
   // the field goes with its item: what was written in it is that item's
   onDestroy(flush);
-  let length = $state(0);
-  $effect(() => {
-    length = typeof value === 'string' ? [...value].length : 0;
-  });
+  let length = $derived(typeof value === 'string' ? [...value].length : 0);
   /** Enter has stored it already: leaving the field does not do so again */
   let done = false;
   function change(next: Answer | null) {

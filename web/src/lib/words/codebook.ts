@@ -72,7 +72,8 @@ export function say(attribute: Attribute, answer: Answer | undefined): string {
   if (!answer) return '';
   if ('no_value' in answer) return noValues[answer.no_value];
   const value = answer.value;
-  if (attribute.control === 'paragraphs' && typeof value === 'string') return value.length > 40 ? `${value.slice(0, 38).trimEnd()}…` : value;
+  if (attribute.control === 'paragraphs' && typeof value === 'string')
+    return value.length > 40 ? `${value.slice(0, 38).trimEnd()}…` : value;
   const name = (key: unknown) => attribute.options?.find((o) => o.key === key)?.name ?? String(key);
   if (Array.isArray(value)) return value.map(name).join(', ');
   if (typeof value === 'boolean') return value ? 'yes' : 'no';

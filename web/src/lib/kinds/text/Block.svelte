@@ -44,18 +44,18 @@
       const m = surface.spans.get(id);
       return m ? [{ id, class: m.class, range: m.geometry, way: 'own', strong: false }] : [];
     });
-    const over = surface.ports.overlays().flatMap((o) =>
-      o.marks.flatMap((m): Line[] =>
-        isSpan(m) && inside(m.geometry)
-          ? [{ id: `over ${o.name} ${m.id}`, class: m.class, range: m.geometry, way: o.line, strong: o.strong === m.id }]
-          : []
-      )
-    );
+    const over = surface.ports
+      .overlays()
+      .flatMap((o) =>
+        o.marks.flatMap((m): Line[] =>
+          isSpan(m) && inside(m.geometry)
+            ? [{ id: `over ${o.name} ${m.id}`, class: m.class, range: m.geometry, way: o.line, strong: o.strong === m.id }]
+            : []
+        )
+      );
     const offers = surface.ports.mode === 'label' ? surface.alike.offers : [];
     const alike = offers.flatMap((o): Line[] =>
-      inside(o)
-        ? [{ id: `alike ${o.start} ${o.class}`, class: o.class, range: o, way: 'dashed', strong: o === surface.alike.now }]
-        : []
+      inside(o) ? [{ id: `alike ${o.start} ${o.class}`, class: o.class, range: o, way: 'dashed', strong: o === surface.alike.now }] : []
     );
     return [...own, ...over, ...alike];
   });
@@ -119,7 +119,11 @@
   $effect(() => {
     void width;
     void room;
-    const here = surface.ports.pins().flatMap((p, i) => (typeof p.offset === 'number' && inside({ start: p.offset, end: p.offset + 1 }) ? [{ n: i + 1, offset: p.offset }] : []));
+    const here = surface.ports
+      .pins()
+      .flatMap((p, i) =>
+        typeof p.offset === 'number' && inside({ start: p.offset, end: p.offset + 1 }) ? [{ n: i + 1, offset: p.offset }] : []
+      );
     pins = near ? here.flatMap(({ n, offset }) => strips({ start: offset, end: offset + 1 }).map((strip) => ({ n, strip }))) : [];
   });
   const target = $derived(surface.relating.target);
@@ -161,9 +165,11 @@
             class:hollow={l.way !== 'own'}
             data-span={l.way === 'own' ? l.id : undefined}
             data-sign={l.way === 'own' ? l.id : undefined}
-            style="{l.rtl ? `left:${s.x + s.width - 9}px` : `left:${s.x}px`};top:{s.y + s.height + l.layer * step + (surface.named ? 4 : -1)}px"
-            ><Marker marker={words.marker(l.class)} {color} size={9} />{#if l.name}<em style="color:{color}"
-                >{words.nameOf(l.class)}</em
+            style="{l.rtl ? `left:${s.x + s.width - 9}px` : `left:${s.x}px`};top:{s.y +
+              s.height +
+              l.layer * step +
+              (surface.named ? 4 : -1)}px"
+            ><Marker marker={words.marker(l.class)} {color} size={9} />{#if l.name}<em style="color:{color}">{words.nameOf(l.class)}</em
               >{/if}</i
           >
         {/if}

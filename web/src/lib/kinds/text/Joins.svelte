@@ -8,11 +8,7 @@
   import type { TextSurface } from './surface.svelte';
   import { tick } from 'svelte';
 
-  let {
-    surface,
-    width,
-    pulled
-  }: { surface: TextSurface; width: number; pulled: { from: string; x: number; y: number } | null } = $props();
+  let { surface, width, pulled }: { surface: TextSurface; width: number; pulled: { from: string; x: number; y: number } | null } = $props();
   const { words, hand } = $derived(surface.ports);
   let svg: SVGSVGElement | undefined = $state();
   type Way = { id: string; class: string; path: string; tip: string; name: boolean; anchor: 'middle' | 'end'; y: number; x: number };
@@ -37,7 +33,9 @@
       return { x: r.left - at.left + 4, y: r.top - at.top + 5, bottom: r.bottom - at.top + 3 };
     }
     const paragraph = article.querySelector<HTMLElement>(`[data-block="${blockAt(surface.running.blocks, span.geometry.start)}"] p`);
-    const r = paragraph ? domRange(paragraph, surface.running.offsets, { start: span.geometry.start, end: span.geometry.start + 1 })?.getBoundingClientRect() : null;
+    const r = paragraph
+      ? domRange(paragraph, surface.running.offsets, { start: span.geometry.start, end: span.geometry.start + 1 })?.getBoundingClientRect()
+      : null;
     return r && r.height > 0 ? { x: r.left - at.left, y: r.bottom - at.top + 4, bottom: r.bottom - at.top + 10 } : null;
   }
   function drawn(): Way[] {

@@ -133,7 +133,8 @@
       if (!isSpan(one)) return;
       const other = begun.edge === 'start' ? one.geometry.end : one.geometry.start;
       const place = letters ? at : (running.tokens.snapped({ start: Math.min(at, other), end: Math.max(at, other) })?.[begun.edge] ?? at);
-      own.dragged = begun.edge === 'start' ? { start: Math.min(place, other - 1), end: other } : { start: other, end: Math.max(place, other + 1) };
+      own.dragged =
+        begun.edge === 'start' ? { start: Math.min(place, other - 1), end: other } : { start: other, end: Math.max(place, other + 1) };
     } else if (own.editable && Math.hypot(e.clientX - begun.x, e.clientY - begun.y) > 4) own.dragged = over(begun.at, at, letters);
   }
   function up(e: PointerEvent): void {
@@ -177,7 +178,7 @@
   const { blocks } = $derived(running);
 </script>
 
-<!-- svelte-ignore a11y_no_noninteractive_tabindex, a11y_no_noninteractive_element_interactions -->
+<!-- svelte-ignore a11y_no_noninteractive_tabindex -->
 <div
   class="text"
   class:pinning={own.pinning}

@@ -92,10 +92,15 @@ export class TextCaps {
         hint: `the same words were marked so; ${surface.alike.offers.length} here`,
         press: () => surface.confirm(offer)
       });
-    if (hand.size > 0)
-      caps.push({ code: 'KeyD', word: 'remove', icon: Trash2, off: this.#look, press: () => ports.acts.remove() });
+    if (hand.size > 0) caps.push({ code: 'KeyD', word: 'remove', icon: Trash2, off: this.#look, press: () => ports.acts.remove() });
     else if (offer && surface.editable)
-      caps.push({ code: 'KeyD', word: 'not these', icon: CircleSlash, hint: 'they are not offered here again', press: () => surface.leave(offer) });
+      caps.push({
+        code: 'KeyD',
+        word: 'not these',
+        icon: CircleSlash,
+        hint: 'they are not offered here again',
+        press: () => surface.leave(offer)
+      });
     const one = hand.one;
     if (isSpan(one) && ports.mode !== 'review' && surface.editable && words.relations.length > 0)
       caps.push({
@@ -131,9 +136,28 @@ export class TextCaps {
       ports.page(null);
     };
     return [
-      { code: 'KeyA', word: 'split', icon: Scissors, off: one, hint: 'where it joins two things, else behind its first word', press: done(() => surface.split()) },
-      { code: 'KeyD', word: 'one of both', icon: Merge, hint: 'the spans in hand, or this and the next of its class, become one', press: done(() => surface.joinSpans()) },
-      { code: 'KeyF', word: surface.named ? 'no names' : 'names', icon: Tag, hint: 'of classes, below their lines', press: done(() => (surface.named = !surface.named)) }
+      {
+        code: 'KeyA',
+        word: 'split',
+        icon: Scissors,
+        off: one,
+        hint: 'where it joins two things, else behind its first word',
+        press: done(() => surface.split())
+      },
+      {
+        code: 'KeyD',
+        word: 'one of both',
+        icon: Merge,
+        hint: 'the spans in hand, or this and the next of its class, become one',
+        press: done(() => surface.joinSpans())
+      },
+      {
+        code: 'KeyF',
+        word: surface.named ? 'no names' : 'names',
+        icon: Tag,
+        hint: 'of classes, below their lines',
+        press: done(() => (surface.named = !surface.named))
+      }
     ];
   }
   readonly pages: Record<string, () => Row[]> = {
@@ -148,21 +172,19 @@ export class TextCaps {
             .filter((r) => surface.relating.key === null || !chosen || ports.words.relationOf(r.key)!.to.includes(chosen.class))
         : [];
       const codes = [...letters.Q, 'KeyA', 'KeyD', 'KeyF', 'KeyG', 'KeyZ', 'KeyX'];
-      const caps = all.slice(0, codes.length).map(
-        (r, i): Cap => ({
-          code: codes[i]!,
-          word: r.name,
-          icon: Spline,
-          press: () => {
-            // by a drag both ends are known already
-            if (surface.relating.key !== null && to !== null) {
-              surface.relating.key = r.key;
-              surface.join(to);
-            } else surface.relate(r.key);
-            ports.page(null);
-          }
-        })
-      );
+      const caps = all.slice(0, codes.length).map((r, i): Cap => ({
+        code: codes[i]!,
+        word: r.name,
+        icon: Spline,
+        press: () => {
+          // by a drag both ends are known already
+          if (surface.relating.key !== null && to !== null) {
+            surface.relating.key = r.key;
+            surface.join(to);
+          } else surface.relate(r.key);
+          ports.page(null);
+        }
+      }));
       const row = (some: string[]) => caps.filter((c) => some.includes(c.code));
       return [
         { name: 'relate', caps: row(letters.Q) },

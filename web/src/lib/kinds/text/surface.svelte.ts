@@ -330,7 +330,9 @@ export class TextSurface implements Surface {
     const inside = tokens.within(one.geometry);
     if (!inside || inside[0] === inside[1]) return this.ports.say('it is one word: narrow it instead');
     const [first, last] = inside;
-    const words = Array.from({ length: last - first + 1 }, (_, i) => this.running.words(tokens.starts[first + i]!, tokens.ends[first + i]!));
+    const words = Array.from({ length: last - first + 1 }, (_, i) =>
+      this.running.words(tokens.starts[first + i]!, tokens.ends[first + i]!)
+    );
     // a sign, or a word of two letters or three that stands between two others, is what joins them
     const between = words.findIndex((w, i) => i > 0 && i < words.length - 1 && /^([,;/&+]|\p{Ll}{2,3})$/u.test(w));
     const before = between > 0 ? between - 1 : 0;

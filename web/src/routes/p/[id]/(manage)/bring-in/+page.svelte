@@ -1,6 +1,7 @@
 <script lang="ts">
   import { api, ask, type Schemas } from '$lib/api/client';
   import ImportReport from '$lib/intake/ImportReport.svelte';
+  import TextColumns from '$lib/intake/TextColumns.svelte';
   import { states, words } from '$lib/intake/words';
   import { parts } from '$lib/state/project.svelte';
   import { useProject } from '$lib/state/context';
@@ -44,7 +45,19 @@
       error = (e as Error).message;
     }
   }
-  let what = $state<'pictures' | 'labels'>('pictures');
+  let what = $state<'pictures' | 'texts' | 'labels'>('pictures');
+  let texts = $state({ format: 'csv', as: 'labels', empty: 'unlabelled' });
+  type Seen = { columns: string[]; rows: Record<string, string>[]; guess: Schemas['TextColumns'] };
+  /** a table that has arrived and is looked at before it is taken */
+  let asked = $state.raw<{ seen: Seen; say: (columns: Schemas['TextColumns'] | null) => void } | null>(null);
+  async function columnsOf(id: number): Promise<Schemas['TextColumns'] | null> {
+    const seen = await ask(
+      api.GET('/projects/{project}/imports/{import}/columns', { params: { path: { project: project.id, import: id } } })
+    );
+    const columns = await new Promise<Schemas['TextColumns'] | null>((say) => (asked = { seen, say }));
+    asked = null;
+    return columns;
+  }
   let labels = $state({ format: 'coco', as: 'labels', empty: 'unlabelled' });
   let error = $state('');
   let timer: ReturnType<typeof setInterval> | undefined;
@@ -74,7 +87,15 @@
   async function take(chosen: { path: string; file: File }[]) {
     if (chosen.length === 0) return;
     error = '';
-    uploader = new Uploader(project.id, { again, ...(what === 'labels' ? { labels: $state.snapshot(labels) } : {}) });
+    uploader = new Uploader(
+      project.id,
+      {
+        again,
+        ...(what === 'labels' ? { labels: $state.snapshot(labels) } : {}),
+        ...(what === 'texts' ? { texts: $state.snapshot(texts) } : {})
+      },
+      what === 'texts' && texts.format !== 'conll' ? columnsOf : null
+    );
     uploader.add(chosen);
     try {
       const done = await uploader.run();
@@ -90,17 +111,38 @@
   const mb = (n: number) => `${(n / 1e6).toFixed(1)} MB`;
   const accept = $derived(
     what === 'pictures'
-      ? '.jpg,.jpeg,.png,.webp,.bmp,.tif,.tiff,.gif,.mp4,.m4v,.mov,.webm,.mkv,.avi,.zip'
-      : '.json,.xml,.txt,.yaml,.yml,.names,.zip'
+      ? '.jpg,.jpeg,.png,.webp,.bmp,.tif,.tiff,.gif,.mp4,.m4v,.mov,.webm,.mkv,.avi,.txt,.zip'
+      : what === 'texts'
+        ? '.csv,.tsv,.jsonl,.ndjson,.conll,.bio,.iob,.txt'
+        : '.json,.xml,.txt,.yaml,.yml,.names,.zip'
   );
 </script>
 
 <Shell title="Bring in" {project}>
   <ErrorNote message={error} />
   <div class="what" role="radiogroup" aria-label="what to bring in">
-    <label><input type="radio" bind:group={what} value="pictures" /> pictures and clips</label>
+    <label><input type="radio" bind:group={what} value="pictures" /> pictures, clips and text files</label>
+    <label><input type="radio" bind:group={what} value="texts" /> many texts in a file</label>
     <label><input type="radio" bind:group={what} value="labels" /> labels for pictures that are here</label>
   </div>
+  {#if what === 'texts'}
+    <div class="what card">
+      <label
+        >read as <select class="field narrow" bind:value={texts.format}
+          ><option value="csv">CSV, a row each</option><option value="jsonl">JSONL, a line each</option><option value="conll"
+            >CoNLL, with labels</option
+          ></select
+        ></label
+      >
+      {#if texts.format !== 'csv'}
+        <label
+          >labels in it come in as <select class="field narrow" bind:value={texts.as}
+            ><option value="labels">labels</option><option value="suggestions">suggestions</option></select
+          ></label
+        >
+      {/if}
+    </div>
+  {/if}
   {#if what === 'labels'}
     <div class="what card"><LabelOptions bind:options={labels} /></div>
   {/if}
@@ -122,8 +164,10 @@
     <Upload size={26} strokeWidth={1.75} />
     <p>
       {what === 'pictures'
-        ? 'Drop pictures, clips, a folder or a zip here. Sub-folders become sets.'
-        : 'Drop the label files, their folder or a zip here.'}
+        ? 'Drop pictures, clips, text files, a folder or a zip here. Sub-folders become sets.'
+        : what === 'texts'
+          ? 'Drop the table or the file with tokens here. It becomes a set.'
+          : 'Drop the label files, their folder or a zip here.'}
     </p>
     <div class="row">
       <label class="act"
@@ -143,8 +187,8 @@
           onchange={(e) => take(picked(e.currentTarget.files))}
         /></label
       >
-      {#if what === 'pictures'}<label class="again"
-          ><input type="checkbox" bind:checked={again} /> take pictures already here a second time</label
+      {#if what !== 'labels'}<label class="again"
+          ><input type="checkbox" bind:checked={again} /> take {what === 'texts' ? 'texts' : 'files'} already here a second time</label
         >{/if}
     </div>
   </section>
@@ -171,6 +215,7 @@
     </section>
   {/if}
 
+  {#if asked}<TextColumns seen={asked.seen} taken={asked.say} left={() => asked?.say(null)} />{/if}
   {#if current}
     <ImportReport
       of={current}
@@ -277,6 +322,9 @@
     display: flex;
     gap: 6px;
     align-items: center;
+  }
+  .narrow {
+    width: auto;
   }
   .drop {
     border: 2px dashed var(--edge);

@@ -15,6 +15,7 @@
   import HandbookEditor from '$lib/describe/HandbookEditor.svelte';
   import Proposals from '$lib/describe/Proposals.svelte';
   import QuestionForm from '$lib/describe/QuestionForm.svelte';
+  import RelationList from '$lib/describe/RelationList.svelte';
   import Reuse from '$lib/describe/Reuse.svelte';
   import SkeletonDesigner from '$lib/describe/SkeletonDesigner.svelte';
   import TagList from '$lib/describe/TagList.svelte';
@@ -50,7 +51,7 @@
     going = true;
     await goto(to).finally(() => (going = false));
   }
-  let tab = $state<'classes' | 'questions' | 'tags' | 'skeletons' | 'json' | 'handbook' | 'proposals'>(
+  let tab = $state<'classes' | 'questions' | 'tags' | 'skeletons' | 'relations' | 'json' | 'handbook' | 'proposals'>(
     page.url.hash === '#proposals' ? 'proposals' : 'classes'
   );
   let openClass = $state('');
@@ -172,7 +173,8 @@
     classes: faults.filter((f) => f.part === 'classes').length,
     questions: faults.filter((f) => f.part === 'attributes').length + lonely.size,
     tags: faults.filter((f) => f.part === 'tags').length,
-    skeletons: faults.filter((f) => f.part === 'skeletons').length
+    skeletons: faults.filter((f) => f.part === 'skeletons').length,
+    relations: faults.filter((f) => f.part === 'relations').length
   } as Record<string, number>);
 </script>
 
@@ -192,7 +194,7 @@
   {/snippet}
   <ErrorNote message={draft.error} />
   <div class="tabs" role="tablist" aria-label="parts of the description">
-    {#each [['classes', 'Classes'], ['questions', 'Questions'], ['tags', 'Tags and limits'], ['skeletons', 'Skeletons'], ['json', 'As JSON'], ['handbook', 'Handbook'], ['proposals', waiting > 0 ? `Proposals (${waiting})` : 'Proposals']] as const as [key, word] (key)}
+    {#each [['classes', 'Classes'], ['questions', 'Questions'], ['tags', 'Tags and limits'], ['skeletons', 'Skeletons'], ['relations', 'Relations'], ['json', 'As JSON'], ['handbook', 'Handbook'], ['proposals', waiting > 0 ? `Proposals (${waiting})` : 'Proposals']] as const as [key, word] (key)}
       <button
         role="tab"
         aria-selected={tab === key}
@@ -228,7 +230,7 @@
             >
           </p>{/if}
         {#each faults.filter((f) => f.part === null) as f, i (i)}<ErrorNote message={f.words} />{/each}
-        {#if tab === 'json' || tab === 'tags' || tab === 'skeletons'}{#each faults.filter((f) => f.part !== null && (tab === 'json' || f.part === tab)) as f, i (i)}<ErrorNote
+        {#if tab === 'json' || tab === 'tags' || tab === 'skeletons' || tab === 'relations'}{#each faults.filter((f) => f.part !== null && (tab === 'json' || f.part === tab)) as f, i (i)}<ErrorNote
               message={f.words}
             />{/each}{/if}
         <Effects {draft} />
@@ -322,6 +324,8 @@
           <button class="act" onclick={addQuestion}><Plus size={14} />Add a question</button>
         {:else if tab === 'tags'}
           <TagList {doc} />
+        {:else if tab === 'relations'}
+          <RelationList {doc} />
         {:else if tab === 'skeletons'}
           <SkeletonDesigner {doc} project={project.id} />
         {:else}
