@@ -159,8 +159,8 @@ type Options = {
   patches?: PlanePorts['patches'];
   kept?: Kept;
 };
-/** A flat item as it lies on the bench, without bench or server. */
-export function laid({ marks = [], said = {}, mode = 'label', active = 'apple', document = orchard, ...more }: Options = {}) {
+/** What any item has on the bench, without bench or server. */
+export function onBench({ marks = [], said = {}, active = 'apple', document = orchard, kept = new Kept(1, 5) }: Options = {}) {
   const words = wordsOf(document);
   const tray = new Tray();
   const messages: string[] = [];
@@ -171,7 +171,6 @@ export function laid({ marks = [], said = {}, mode = 'label', active = 'apple', 
     marks.map((m) => asSent(m)),
     { ...saidNothing, ...said }
   );
-  const kept = more.kept ?? new Kept(1, 5);
   const hand = new Hand(editor.marks, kept);
   const chosen = new Chosen(words);
   chosen.active = active;
@@ -179,6 +178,11 @@ export function laid({ marks = [], said = {}, mode = 'label', active = 'apple', 
   const asking = new Asking(words, editor, hand, PICTURE.id);
   const acts = new Acts(words, editor, hand, chosen, PICTURE.id, say);
   const findings = new Findings(editor.marks);
+  return { words, tray, messages, pins, editor, kept, hand, chosen, say, asking, acts, findings };
+}
+/** A flat item as it lies there. */
+export function laid({ mode = 'label', ...more }: Options = {}) {
+  const { words, tray, messages, pins, editor, kept, hand, chosen, say, asking, acts, findings } = onBench(more);
   const drawing = new Drawing(words, chosen);
   const plane = new Plane(
     {

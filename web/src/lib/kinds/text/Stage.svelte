@@ -87,6 +87,7 @@
   function down(e: PointerEvent): void {
     if (e.button !== 0) return;
     scroller?.focus({ preventScroll: true });
+    own.pointed();
     const sign = closest(e, 'sign');
     const edge = closest(e, 'edge') as 'start' | 'end' | null;
     const span = closest(e, 'span');

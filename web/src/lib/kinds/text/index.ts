@@ -7,12 +7,13 @@ import { TextSurface } from './surface.svelte';
 class TextKind implements Kind {
   readonly shapes = ['span'] as const;
   readonly #phrases = new Phrases();
+  readonly #ways = { byKeys: true };
 
   load(item: Item): Media {
     return new TextFile(item.text!.path);
   }
   open(item: Item, media: Media, ports: BenchPorts): Surface {
-    return new TextSurface(item, media as TextFile, ports, this.#phrases);
+    return new TextSurface(item, media as TextFile, ports, this.#phrases, this.#ways);
   }
   take(): void {
     // nothing of how texts are shown is kept with the account yet

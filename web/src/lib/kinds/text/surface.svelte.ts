@@ -54,17 +54,19 @@ export class TextSurface implements Surface {
     readonly item: Item,
     readonly file: TextFile,
     readonly ports: BenchPorts,
-    readonly phrases: Phrases
+    readonly phrases: Phrases,
+    /** how one works, from text to text */
+    private readonly ways: { byKeys: boolean } = { byKeys: true }
   ) {
     this.#begin(file.running ?? this.running);
     void file.opened.then(
       (running) => {
         if (!this.#closed && this.running !== running) this.#begin(running);
-        this.cursor.to(ports.kept.get<number>('word') ?? 0);
+        this.#look();
       },
       () => {}
     );
-    if (file.running) this.cursor.to(ports.kept.get<number>('word') ?? 0);
+    if (file.running) this.#look();
     if (ports.mode === 'label') phrases.ask(() => ports.phrases());
     this.#caps = new TextCaps(this, ports);
     this.pages = this.#caps.pages;
@@ -84,6 +86,11 @@ export class TextSurface implements Surface {
       (key) => ports.words.kindsOf(key).includes('span'),
       () => this.cursor.range?.start ?? 0
     );
+  }
+  /** Where one works by keys a word is looked at from the beginning; a digit is for it. By the pointer the class is chosen first. */
+  #look(): void {
+    const word = this.ports.kept.get<number>('word');
+    if (word !== null || this.ways.byKeys) this.cursor.to(word ?? 0);
   }
   close(): void {
     this.#closed = true;
@@ -183,6 +190,7 @@ export class TextSurface implements Surface {
     { keys: '↑ ↓', what: 'the line above, the line below' },
     { keys: 'E held, Q W', what: 'widen before, widen behind; with Shift by letters' },
     { keys: 'T held, Q W', what: 'narrow before, narrow behind' },
+    { keys: 'Esc', what: 'no word is looked at: a digit is for what is drawn next' },
     { keys: '1 … 0', what: 'the words that are looked at become a span of that class' },
     { keys: 'drag, double press', what: 'a span of the class in hand; with Alt by letters' },
     { keys: 'Enter', what: 'the span on these words into hand' }
@@ -276,10 +284,15 @@ export class TextSurface implements Surface {
     if (isSpan(one) && this.editable) this.#reach(one, range);
   }
   #moved(): void {
+    this.ways.byKeys = true;
     if (this.range) {
       this.seen?.reveal(this.range);
       this.ports.kept.set('word', this.range.start);
     }
+  }
+  /** The pointer has been used. */
+  pointed(): void {
+    this.ways.byKeys = false;
   }
   /** A press on a word: the shortest span there into hand, again the next longer one; where there is none the word is looked at. */
   press(offset: number): void {
@@ -484,6 +497,11 @@ export class TextSurface implements Surface {
         if (this.whole || this.held) {
           this.whole = false;
           this.held = this.#heldBy = null;
+          return true;
+        }
+        if (this.ports.hand.size === 0 && this.cursor.range) {
+          this.cursor.set(null);
+          this.ports.kept.set('word', null);
           return true;
         }
         return false;
