@@ -131,6 +131,7 @@ final class FindItems
 
         return match ($condition->kind) {
             ConditionKind::Name => $where->whereRaw("items.path like ? escape '\\'", ['%'.addcslashes($value, '%_\\').'%']),
+            ConditionKind::Words => $where->whereExists(static fn (Builder $texts) => $texts->from('texts')->whereColumn('texts.asset_id', 'items.asset_id')->whereRaw("texts.body like ? escape '\\'", ['%'.addcslashes($value, '%_\\').'%'])->selectRaw('1')),
             ConditionKind::State => $where->where('items.state', $value),
             ConditionKind::Part => $where->whereRaw("coalesce(items.part, '') = ?", [$value]),
             ConditionKind::Labelled => match ($value) {

@@ -5,6 +5,7 @@ declare(strict_types=1);
 namespace App\Looks;
 
 use App\Files\Views;
+use App\Items\SpanWords;
 use App\Models\Asset;
 use App\Models\MarkRow;
 use App\Models\Project;
@@ -18,10 +19,14 @@ use Skeno\Core\Marks\LayerKind;
 use Skeno\Core\Quality\ClassLooks;
 use Skeno\Core\Quality\KnownLooks;
 use Skeno\Core\Quality\Looks;
+use Skeno\Core\Quality\WordLooks;
 
 /** Keeps what objects, pictures and classes look like. All of it can be made again from marks and pictures. */
 final class LookAtObjects
 {
+    /** Spans of a class by which it is known. */
+    private const SPANS = 20_000;
+
     /** Marks taken in a chunk; also how many are read at a time when a class is learned. */
     private const CHUNK = 1000;
 
@@ -73,6 +78,7 @@ final class LookAtObjects
         }
         $this->learn($project->id);
         $this->judge($project->id);
+        $this->words($project);
 
         return true;
     }
@@ -230,6 +236,34 @@ final class LookAtObjects
                 });
                 $after = (string) ($rows->last()->id ?? '');
             } while ($rows->count() === self::CHUNK);
+        }
+    }
+
+    /** How odd the words of each span are among those of its class, where that has not been said. */
+    private function words(Project $project): void
+    {
+        $of = static fn (string $class) => SpanWords::query()->where('marks.project_id', $project->id)->whereRaw(MarkRow::STANDS)->where('marks.class', $class);
+        foreach ($project->codebookVersion()->codebook()->classes as $class => $described) {
+            if (! $described->allows(Shape::Span) || DB::table('marks')->where('project_id', $project->id)->whereRaw(MarkRow::STANDS)->where('class', $class)->whereNull('oddness')->doesntExist()) {
+                continue;
+            }
+            $looks = new WordLooks;
+            foreach ($of($class)->limit(self::SPANS)->selectRaw(SpanWords::column(200).' as words')->cursor() as $row) {
+                $looks->add((string) $row->words);
+            }
+            $after = '';
+            while ($looks->isKnown()) {
+                $rows = $of($class)->whereNull('marks.oddness')->where('marks.id', '>', $after)->orderBy('marks.id')->limit(self::CHUNK)->selectRaw('marks.id as id, '.SpanWords::column(200).' as words')->get();
+                DB::transaction(static function () use ($rows, $class, $looks): void {
+                    foreach ($rows as $row) {
+                        DB::table('marks')->where('id', $row->id)->where('class', $class)->update(['oddness' => round($looks->oddness((string) $row->words), 4)]);
+                    }
+                });
+                $after = (string) ($rows->last()->id ?? '');
+                if ($rows->count() < self::CHUNK) {
+                    break;
+                }
+            }
         }
     }
 

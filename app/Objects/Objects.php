@@ -9,6 +9,7 @@ use App\Files\Pass;
 use App\Items\AnswerQuery;
 use App\Items\ItemShape;
 use App\Items\ItemStates;
+use App\Items\SpanWords;
 use App\Looks\LookAtObjects;
 use App\Models\MarkRow;
 use App\Models\Project;
@@ -84,6 +85,7 @@ final class Objects
         $vectors = DB::table('looks')->whereIn('mark_id', $rows->modelKeys())->pluck('vector', 'mark_id');
         $turns = Turn::query()->whereIn('item_id', $rows->pluck('item_id')->unique())->where('beside', false)->groupBy('item_id')->selectRaw('item_id, max(id) as turn')->toBase()->pluck('turn', 'item_id');
         $named = $actor->roleIn($project) !== Role::Guest;
+        $around = SpanWords::around(array_values($rows->where('kind', Shape::Span->value)->modelKeys()));
 
         return [
             'data' => array_values($found->map(static fn (ObjectAt $object): array => [
@@ -94,6 +96,7 @@ final class Objects
                 'oddness' => $object->row->oddness,
                 'looks_like' => isset($vectors[$object->row->id]) ? ($known->doubt($object->row->class, Looks::unpack((string) $vectors[$object->row->id]))['class'] ?? null) : null,
                 'author' => $named ? $object->author() : null,
+                'words' => $around[$object->row->id] ?? null,
             ])->all()),
             'total' => $total,
             'offset' => $offset,

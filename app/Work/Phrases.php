@@ -5,9 +5,9 @@ declare(strict_types=1);
 namespace App\Work;
 
 use App\Access\Actor;
+use App\Items\SpanWords;
 use App\Models\MarkRow;
 use App\Models\Project;
-use Illuminate\Support\Facades\DB;
 use Skeno\Core\Codebook\Codebook;
 use Skeno\Core\Codebook\LabelClass;
 use Skeno\Core\Codebook\Shape;
@@ -29,11 +29,9 @@ final class Phrases
     {
         $counts = [];
         foreach ($this->classes($project->codebookVersion()->codebook()) as $class) {
-            $rows = DB::table('marks')->join('items', 'items.id', '=', 'marks.item_id')->join('texts', 'texts.asset_id', '=', 'items.asset_id')
-                ->where('marks.project_id', $project->id)->whereRaw(MarkRow::STANDS)->where('marks.class', $class)->where('marks.kind', Shape::Span->value)
+            $rows = SpanWords::query()->where('marks.project_id', $project->id)->whereRaw(MarkRow::STANDS)->where('marks.class', $class)
                 ->where(static fn ($either) => $either->where('items.state', ItemState::Accepted->value)->orWhere('marks.author_id', $actor->user->id))
-                ->limit(self::EACH)
-                ->selectRaw("substr(texts.body, json_extract(marks.geometry, '$.start') + 1, min(json_extract(marks.geometry, '$.end') - json_extract(marks.geometry, '$.start'), ?)) as words", [self::LONGEST + 1])->cursor();
+                ->limit(self::EACH)->selectRaw(SpanWords::column(self::LONGEST + 1).' as words')->cursor();
             foreach ($rows as $row) {
                 $words = (string) $row->words;
                 $fold = mb_strtolower($words, 'UTF-8');

@@ -235,6 +235,36 @@ final class TextTest extends TestCase
         $this->api($this->ines, 'post', "/projects/{$this->project->id}/imports", ['texts' => ['format' => 'coco']])->assertStatus(422);
     }
 
+    public function test_items_are_found_by_what_they_say(): void
+    {
+        $this->text('Aphids, 100% of them_', 'a.txt');
+        $this->text('Nothing', 'b.txt');
+        $find = fn (string $f): array => array_column($this->api($this->ines, 'get', "/projects/{$this->project->id}/items?f[]=".rawurlencode($f))->assertOk()->json('data'), 'name');
+        self::assertSame(['a.txt'], $find('words:aphids'));
+        self::assertSame(['a.txt'], $find('words:100%'));
+        self::assertSame([], $find('words:100_'));
+        self::assertSame(['b.txt'], $find('-words:them_'));
+        $this->api($this->ines, 'get', "/projects/{$this->project->id}/items?f[]=words:")->assertStatus(422);
+    }
+
+    public function test_the_same_words_are_told_and_odd_ones_found(): void
+    {
+        $lines = '';
+        foreach (range(1, 12) as $n) {
+            $lines .= json_encode(['id' => "n{$n}", 'text' => "Row {$n}: woolly aphids.", 'labelled' => 'objects', 'annotations' => [['body' => 'pest', 'target' => ['selector' => ['type' => 'TextQuoteSelector', 'exact' => $n === 7 ? "Row {$n}" : 'woolly aphids']]]]])."\n";
+        }
+        self::assertSame(0, $this->import($this->file('a.jsonl', $lines), ['--format' => 'jsonl'])['code']);
+        app(\App\Looks\LookAtObjects::class)->run($this->project);
+        $odd = $this->api($this->ines, 'get', "/projects/{$this->project->id}/objects?class=pest&sort=oddness")->assertOk()->json('data');
+        self::assertSame(['before' => '', 'words' => 'Row 7', 'after' => ': woolly aphids.'], $odd[0]['words']);
+        self::assertGreaterThan($odd[1]['oddness'], $odd[0]['oddness']);
+        $this->text('More woolly aphids', 'z.txt');
+        $this->assign($this->project, $this->ines, $this->mei, null);
+        $turn = $this->api($this->mei, 'post', "/projects/{$this->project->id}/next", ['purpose' => 'label', 'holding' => []])->json('packet.turn.id');
+        $phrases = $this->api($this->mei, 'get', "/projects/{$this->project->id}/turns/{$turn}/phrases")->assertOk()->json('data');
+        self::assertSame(['words' => 'woolly aphids', 'class' => 'pest', 'count' => 11], $phrases[0]);
+    }
+
     public function test_answers_in_paragraphs_have_limits_of_their_own(): void
     {
         $this->text('Long note.');

@@ -49,6 +49,9 @@ final readonly class Condition
         if ($kind === ConditionKind::Name && (trim($value) === '' || strlen($value) > 500)) {
             throw InvalidValue::at('name', mb_strimwidth($value, 0, 60, '…'), 'a part of a name');
         }
+        if ($kind === ConditionKind::Words && (trim($value) === '' || strlen($value) > 500)) {
+            throw InvalidValue::at('words', mb_strimwidth($value, 0, 60, '…'), 'words of a text, at most 500 bytes');
+        }
         $fact = $kind === ConditionKind::Fact ? self::fact($value) : null;
         if ($kind === ConditionKind::Pattern) {
             $pattern = NamePattern::of($value);

@@ -10,6 +10,9 @@ enum ConditionKind: string
     /** a part of the path, without case */
     case Name = 'name';
 
+    /** words of a text, without case of plain letters */
+    case Words = 'words';
+
     /** a regular expression on the path, without case */
     case Pattern = 're';
     case State = 'state';

@@ -39,7 +39,7 @@ final class ConditionTest extends TestCase
             'no kind' => ['accepted', 'state:…'], 'unknown kind' => ['colour:red', 'name:…'], 'unknown state' => ['state:lost', 'archived'], 'unknown class' => ['class:plum', 'apple'],
             'unknown tag' => ['tag:dry', 'tag'], 'unknown part' => ['part:rest', 'train'], 'empty name' => ['name: ', 'part of a name'], 'unknown question' => ['answer:smell=good', 'ripeness'],
             'unknown answer' => ['answer:ripeness=blue', 'green'], 'a way not offered' => ['answer:ripeness=no:none', 'no:unsure'], 'broken pattern' => ['re:(', 'regular expression'], 'empty pattern' => ['re:', 'regular expression'],
-            'no number' => ['duration:long', 'a number'], 'a sign unknown' => ['tracks:>3', '>=10'], 'no sense' => ['answered:>=1e9', 'a number'],
+            'no words' => ['words:  ', 'words of a text'], 'no number' => ['duration:long', 'a number'], 'a sign unknown' => ['tracks:>3', '>=10'], 'no sense' => ['answered:>=1e9', 'a number'],
         ];
     }
 

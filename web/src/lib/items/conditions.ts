@@ -5,6 +5,7 @@ import { states } from '$lib/state/project.svelte';
 export const kinds = {
   name: 'name has',
   re: 'name matches',
+  words: 'text says',
   state: 'state is',
   set: 'set is',
   class: 'has a mark of',
@@ -34,6 +35,7 @@ const labelled: Record<string, string> = { objects: 'labelled', nothing: 'empty:
 export const examples: Partial<Record<Kind, string>> = {
   name: 'a part of the name',
   re: 'a regular expression',
+  words: 'words of a text',
   fact: 'weather=rain, or height>=2.5',
   duration: '>=10, <=10 or =10',
   tracks: '>=3, <=3 or =3',
@@ -46,6 +48,7 @@ export function choices(kind: Kind, document: Document, sets: string[]): Choice[
   switch (kind) {
     case 'name':
     case 're':
+    case 'words':
     case 'fact':
     case 'duration':
     case 'tracks':

@@ -2,6 +2,7 @@
   /** One object of a contact sheet, as it was listed and as it is now. */
   import Marker from '$lib/ui/Marker.svelte';
   import { fromServer } from '$lib/words/mark';
+  import Around from './Around.svelte';
   import Crop from './Crop.svelte';
   import type { Found, ObjectEdits } from './edits.svelte';
   import type { Listed } from './listed';
@@ -14,7 +15,22 @@
 
 <div class:gone={mark === null}>
   <span class="unseen">{listed.name(object, mark)}</span>
-  <Crop {object} mark={mark ?? fromServer(object.mark)} {edits} side={looks.side} margin={looks.margin} outline={looks.outline} />
+  {#if object.words}<Around
+      {object}
+      mark={mark ?? fromServer(object.mark)}
+      {edits}
+      width={looks.side}
+      height={looks.side}
+      size={Math.max(12, Math.round(looks.side / 10))}
+    />
+  {:else}<Crop
+      {object}
+      mark={mark ?? fromServer(object.mark)}
+      {edits}
+      side={looks.side}
+      margin={looks.margin}
+      outline={looks.outline}
+    />{/if}
   <div class="foot" aria-hidden="true">
     {#if mark === null}<span>removed</span>
     {:else if mark.class !== object.mark.class}<Marker marker={words.marker(mark.class)} color={words.light(mark.class)} size={10} /><strong

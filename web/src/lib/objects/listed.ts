@@ -128,6 +128,7 @@ export class Listed {
     const { question, sort } = this;
     if (question && mark && (sort === 'answer' || this.params.get('answer'))) return say(question, mark.answers[question.key]) || 'open';
     const [w, h] = object.size ?? [];
+    if (object.words && sort === 'size' && w !== undefined) return `${Math.round(w)} letters`;
     if (sort === 'size' && w !== undefined && h !== undefined) return `${Math.round(w)} × ${Math.round(h)}`;
     if (sort === 'aspect' && w !== undefined && h !== undefined) return (w / Math.max(0.01, h)).toFixed(2);
     if (sort === 'author') return object.author ?? '';

@@ -9,7 +9,9 @@
   import Deck from '$lib/keys/Deck.svelte';
   import { keepFocus, press, type Keys, type Layer } from '$lib/keys/layers';
   import { Asked } from '$lib/objects/asked';
+  import Around from '$lib/objects/Around.svelte';
   import Close from '$lib/objects/Close.svelte';
+  import Whole from '$lib/objects/Whole.svelte';
   import { ObjectEdits } from '$lib/objects/edits.svelte';
   import { narrowed } from '$lib/objects/filters';
   import { Pictures } from '$lib/objects/pictures.svelte';
@@ -229,6 +231,20 @@
   );
 </script>
 
+{#snippet close(
+  of: Subject,
+  item: ReturnType<typeof itemOf>,
+  shown: ReturnType<typeof markOf>,
+  w: number,
+  h: number,
+  size: number,
+  lines: boolean
+)}
+  {#if of.object?.words && shown}<Around object={of.object} mark={shown} {edits} width={w} height={h} {size} />
+  {:else if of.item?.item.text}<Whole path={of.item.item.text.path} width={w} height={h} size={size === 9 ? 7 : 17} />
+  {:else}<Close {item} mark={shown} question={open} {edits} {pictures} {margin} width={w} height={h} outline={lines} />{/if}
+{/snippet}
+
 <svelte:head><title>Sweep · Skeno</title></svelte:head>
 <svelte:window onkeydown={(e) => !session.ended && press(e, keys)} />
 
@@ -305,7 +321,7 @@
           zoom(Math.sign(e.deltaY));
         }}
       >
-        <Close item={now_!} mark={place === null ? mark : null} question={open} {edits} {pictures} {margin} {width} {height} {outline} />
+        {@render close(subject, now_!, place === null ? mark : null, width, height, 21, outline)}
         <div class="what">
           {name}{#if open && sweep.answers[open.key]}<span class="soft">&nbsp;· now {say(open, sweep.answers[open.key])}</span
             >{/if}{#if subject.stretch}<span class="soft"
@@ -329,7 +345,7 @@
     <div class="strip" aria-label="next" role="list">
       {#each coming as s (s.id)}
         <div class="next" role="listitem">
-          <Close item={itemOf(s)} mark={markOf(s)} question={open} {edits} {pictures} {margin} width={104} height={78} outline={false} />
+          {@render close(s, itemOf(s), markOf(s), 104, 78, 9, false)}
         </div>
       {/each}
     </div>
