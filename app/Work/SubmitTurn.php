@@ -11,6 +11,7 @@ use App\Looks\LookAtObjects;
 use App\Models\Station;
 use App\Models\Turn;
 use Illuminate\Support\Facades\DB;
+use Skeno\Core\Marks\MarkCheck;
 use Skeno\Core\Workflow\Stage;
 use Skeno\Core\Workflow\TurnState;
 
@@ -28,6 +29,8 @@ final class SubmitTurn
      */
     public function submit(Actor $actor, Turn $turn, bool $nothing, bool $anyway): array
     {
+        // where nothing can be drawn there is nothing to say of that: what is asked is about the whole
+        $nothing = $nothing || ($turn->layer->mark_count === 0 && ! (new MarkCheck($turn->project->codebookVersion()->codebook()))->draws($turn->item->extent()));
         // reading the picture takes its time, so it is done before anything is locked
         $air = $nothing || $anyway ? [] : $this->checks->air($turn);
 

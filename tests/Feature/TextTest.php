@@ -235,6 +235,18 @@ final class TextTest extends TestCase
         $this->api($this->ines, 'post', "/projects/{$this->project->id}/imports", ['texts' => ['format' => 'coco']])->assertStatus(422);
     }
 
+    public function test_where_nothing_can_be_drawn_answers_alone_are_submitted(): void
+    {
+        $project = $this->project('Summaries', ['skeno' => 'codebook/1', 'classes' => [], 'attributes' => [['key' => 'summary', 'name' => 'Summary', 'type' => 'text', 'scope' => 'item', 'control' => 'paragraphs', 'required' => true]]]);
+        $ines = $this->member($project, Role::Manager, 'Ines of the summaries');
+        self::assertSame('taken', app(TakeFiles::class)->one($project, $this->file('a.txt', 'A long note.'), 'a.txt', false)->state);
+        $this->assign($project, $ines, $mei = $this->member($project, Role::Labeller, 'Mei of the summaries'), null);
+        $turn = $this->api($mei, 'post', "/projects/{$project->id}/next", ['purpose' => 'label', 'holding' => []])->json('packet.turn.id');
+        $this->api($mei, 'post', "/projects/{$project->id}/turns/{$turn}/submit", ['nothing' => false, 'anyway' => false])->assertStatus(422);
+        $this->api($mei, 'post', "/projects/{$project->id}/turns/{$turn}/edits", ['edits' => [['id' => $this->ulid(), 'action' => 'create', 'mark' => null, 'base' => 0, 'seconds' => 1, 'data' => ['kind' => 'item', 'answers' => ['summary' => ['value' => 'Short.']], 'tags' => []]]]])->assertOk();
+        $this->api($mei, 'post', "/projects/{$project->id}/turns/{$turn}/submit", ['nothing' => false, 'anyway' => false])->assertOk();
+    }
+
     public function test_items_are_found_by_what_they_say(): void
     {
         $this->text('Aphids, 100% of them_', 'a.txt');

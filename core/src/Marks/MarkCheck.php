@@ -98,6 +98,20 @@ final readonly class MarkCheck
         }
     }
 
+    /** Whether there is anything to draw on an item: on a text spans, on a plane what is flat. */
+    public function draws(Extent $on): bool
+    {
+        foreach ($this->codebook->classes as $class) {
+            foreach ($class->shapes as $shape) {
+                if ($on->isText() ? $shape === Shape::Span : $shape->isFlat()) {
+                    return true;
+                }
+            }
+        }
+
+        return false;
+    }
+
     /** A mark on an item with an axis is a track along it, and one on an item without is none. */
     private static function axis(Mark $mark, ?int $places, string $path): void
     {

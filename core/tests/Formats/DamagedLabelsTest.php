@@ -22,6 +22,7 @@ use Skeno\Core\Formats\Skipped;
 use Skeno\Core\Formats\UnreadableLabels;
 use Skeno\Core\Geometry\Box;
 use Skeno\Core\Geometry\Faces;
+use Skeno\Core\Geometry\Flat;
 use Skeno\Core\Geometry\PointSet;
 use Skeno\Core\Geometry\Polygon;
 use Skeno\Core\Geometry\Polyline;
@@ -53,7 +54,7 @@ final class DamagedLabelsTest extends TestCase
     /** @return iterable<string, array{Format}> */
     public static function formats(): iterable
     {
-        foreach (array_filter(Format::cases(), static fn (Format $format): bool => ! $format->holdsOnlyTracks()) as $format) {
+        foreach (array_filter(Format::cases(), static fn (Format $format): bool => ! $format->holdsOnlyTracks() && ! $format->holdsOnlyTexts()) as $format) {
             yield $format->value => [$format];
         }
     }
@@ -62,6 +63,26 @@ final class DamagedLabelsTest extends TestCase
     public function test_no_damage_makes_a_reader_stumble(Format $format): void
     {
         [$this->codebook, $this->items] = [Samples::shapes(), self::items()];
+        $this->mustNotStumble($format);
+    }
+
+    /** @return iterable<string, array{Format}> */
+    public static function ofTexts(): iterable
+    {
+        foreach (array_filter(Format::cases(), static fn (Format $format): bool => $format->holdsTexts()) as $format) {
+            yield $format->value => [$format];
+        }
+    }
+
+    #[DataProvider('ofTexts')]
+    public function test_no_damage_makes_a_reader_of_texts_stumble(Format $format): void
+    {
+        [$this->codebook, $this->items] = [TextFormatsTest::codebook(), TextFormatsTest::items()];
+        $this->mustNotStumble($format);
+    }
+
+    private function mustNotStumble(Format $format): void
+    {
         $random = new Randomizer(new Xoshiro256StarStar(29));
         $whole = new Folder(Samples::temporaryFolder());
         $format->writer($this->codebook)->write(Samples::dataset($this->items, $this->codebook), $whole, false);
@@ -87,7 +108,7 @@ final class DamagedLabelsTest extends TestCase
     /** @return 'taken'|'left out'|'refused' */
     private function read(Format $format, Folder $folder, string $what): string
     {
-        $known = new KnownPictures(array_map(static fn (DatasetItem $item, int $i): KnownPicture => new KnownPicture($i, $item->path, $item->width, $item->height), $this->items, array_keys($this->items)));
+        $known = new KnownPictures(array_map(static fn (DatasetItem $item, int $i): KnownPicture => new KnownPicture($i, $item->path, $item->width, $item->height, null, $item->text?->length), $this->items, array_keys($this->items)));
         $left = false;
         // a warning is a stumble, too
         set_error_handler(static fn (int $level, string $message, string $file, int $line) => (error_reporting() & $level) === 0 ? false : throw new ErrorException($message, 0, $level, $file, $line));
@@ -95,12 +116,15 @@ final class DamagedLabelsTest extends TestCase
             foreach ($format->reader($this->codebook, Samples::ids())->read($folder->root, $known) as $read) {
                 if ($read instanceof ReadLabels) {
                     foreach ($read->marks as $mark) {
-                        self::assertNotNull($this->codebook->class($mark->class), $what);
+                        self::assertTrue($this->codebook->class($mark->class) !== null || isset($this->codebook->relations[$mark->class]), $what);
+                        MarkCheck::unseen($mark, $read->picture->extent());
+                        if (! $mark->geometry instanceof Flat) {
+                            continue;
+                        }
                         $bounds = $mark->flat()->bounds();
                         foreach ([$bounds->x, $bounds->y, $bounds->right(), $bounds->bottom()] as $edge) {
                             self::assertTrue(is_finite($edge) && abs($edge) <= 2 * Box::LIMIT, $what);
                         }
-                        MarkCheck::unseen($mark, $read->picture->extent());
                     }
                 } else {
                     self::assertTrue($read instanceof Skipped || $read instanceof Notice, $what);

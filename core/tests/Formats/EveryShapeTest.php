@@ -118,7 +118,7 @@ final class EveryShapeTest extends TestCase
     /** @return iterable<string, array{Format}> */
     public static function formats(): iterable
     {
-        foreach (array_filter(Format::cases(), static fn (Format $format): bool => ! $format->holdsOnlyTracks()) as $format) {
+        foreach (array_filter(Format::cases(), static fn (Format $format): bool => ! $format->holdsOnlyTracks() && ! $format->holdsOnlyTexts()) as $format) {
             yield $format->value => [$format];
         }
     }

@@ -85,7 +85,7 @@ final class FormatsTest extends TestCase
     /** @return iterable<string, array{Format}> */
     public static function formats(): iterable
     {
-        foreach (array_filter(Format::cases(), static fn (Format $format): bool => ! $format->holdsOnlyTracks()) as $format) {
+        foreach (array_filter(Format::cases(), static fn (Format $format): bool => ! $format->holdsOnlyTracks() && ! $format->holdsOnlyTexts()) as $format) {
             // these two hold no plain boxes; ShapesTest has what they hold
             if ($format !== Format::CocoPanoptic && $format !== Format::YoloPose) {
                 yield $format->value => [$format];

@@ -39,7 +39,7 @@ use Skeno\Core\Text\Tokens;
 
 final class TextFormatsTest extends TestCase
 {
-    private static function codebook(): Codebook
+    public static function codebook(): Codebook
     {
         return Codebook::fromArray([
             'skeno' => 'codebook/1',
@@ -63,7 +63,7 @@ final class TextFormatsTest extends TestCase
     }
 
     /** @return list<DatasetItem> in byte order of their paths: overlaps, a relation, nothing there, not labelled, other scripts */
-    private static function items(): array
+    public static function items(): array
     {
         $item = static fn (string $path, Text $text, Labelled $labelled, array $marks = [], ?ItemAnswers $said = null): DatasetItem => new DatasetItem($path, 0, 0, hash('sha256', $text->body), $labelled, $marks, null, 'accepted', 1, $said, null, null, $text);
 

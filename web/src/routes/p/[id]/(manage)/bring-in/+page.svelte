@@ -106,6 +106,21 @@
     await load();
   }
 
+  /** A table that has arrived and whose columns nobody has settled: the page was left before. */
+  const waits = (i: Schemas['Import']) => i.state === 'receiving' && i.options.texts === true && (i.counts['received'] ?? 0) > 0;
+  async function goOn(id: number) {
+    error = '';
+    try {
+      const path = { params: { path: { project: project.id, import: id } } };
+      const columns = await columnsOf(id);
+      if (columns === null) await ask(api.DELETE('/projects/{project}/imports/{import}', path));
+      else await ask(api.POST('/projects/{project}/imports/{import}/finish', { ...path, body: { columns } }));
+    } catch (e) {
+      error = (e as Error).message;
+    }
+    await load();
+  }
+
   const picked = (list: FileList | null) => [...(list ?? [])].map((file) => ({ path: file.webkitRelativePath || file.name, file }));
   const current = $derived(imports.find((i) => i.id === (uploader?.importId ?? shown)) ?? null);
   const mb = (n: number) => `${(n / 1e6).toFixed(1)} MB`;
@@ -215,6 +230,10 @@
     </section>
   {/if}
 
+  {#if current && waits(current) && !asked && !uploader}<p class="card mb-4">
+      This table has arrived; nobody has said yet what its columns are.
+      <button class="act" onclick={() => void goOn(current.id)}>Look at its columns</button>
+    </p>{/if}
   {#if asked}<TextColumns seen={asked.seen} taken={asked.say} left={() => asked?.say(null)} />{/if}
   {#if current}
     <ImportReport
