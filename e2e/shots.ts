@@ -93,17 +93,6 @@ test('a codebook changed after labelling', async ({ page }) => {
   await shot(page, 'codebook-change');
 });
 
-test('a skeleton over a card', async ({ page }) => {
-  await as(page, 'Ines Okafor');
-  await page.goto('/p/2/describe');
-  await page.waitForLoadState('networkidle');
-  await page.getByRole('tab', { name: 'Skeletons' }).click();
-  await page.getByLabel('guide picture').selectOption({ index: 3 });
-  await page.getByRole('button', { name: 'Fore wing, left' }).first().click();
-  await page.waitForTimeout(700);
-  await shot(page, 'skeletons');
-});
-
 test('an object cut out on the bench', async ({ page }) => {
   await as(page, 'Mei Castellan');
   await page.getByRole('region', { name: 'my work in Canopy walk' }).getByRole('button', { name: 'Continue' }).click();
@@ -191,4 +180,16 @@ test('a clip: tracks, answers that switch, a stretch', async ({ page }) => {
   await hand.pick(hand.marks.nth(1));
   await page.waitForTimeout(700);
   await shot(page, 'clip');
+});
+
+test('a text: spans, relations, words that were marked before', async ({ page }) => {
+  await as(page, 'Mei Castellan');
+  await page.getByRole('region', { name: 'my work in Scout notes' }).getByRole('button', { name: 'Continue' }).click();
+  await expect(page.getByRole('application', { name: /^text / })).toBeVisible();
+  await page.waitForTimeout(900);
+  // two of what is offered are right
+  await page.keyboard.press('a');
+  await page.keyboard.press('a');
+  await page.waitForTimeout(600);
+  await shot(page, 'text');
 });
