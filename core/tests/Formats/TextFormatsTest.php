@@ -22,6 +22,7 @@ use Skeno\Core\Formats\ReadLabels;
 use Skeno\Core\Formats\Skipped;
 use Skeno\Core\Formats\Texts\Columns;
 use Skeno\Core\Formats\Texts\ComingText;
+use Skeno\Core\Formats\Texts\Lines;
 use Skeno\Core\Formats\Texts\Table;
 use Skeno\Core\Formats\Texts\TextsReader;
 use Skeno\Core\Formats\UnreadableLabels;
@@ -211,6 +212,26 @@ final class TextFormatsTest extends TestCase
         self::assertInstanceOf(ComingText::class, $read[1]);
         self::assertSame([[0, 2, 6], [1, 5, 10], [2, 1]], [$read[1]->text->tokens?->starts, $read[1]->text->tokens?->ends, $read[1]->text->tokens?->sentences]);
         self::assertSame(Part::Train, $read[1]->part);
+    }
+
+    public function test_a_line_is_whole_however_long_and_refused_past_its_limit(): void
+    {
+        $file = Samples::temporaryFolder().'/a.csv';
+        $long = str_repeat('été ', 60_000);
+        foreach (['UTF-8', 'UTF-16LE'] as $encoding) {
+            file_put_contents($file, ($encoding === 'UTF-8' ? '' : "\xFF\xFE").mb_convert_encoding("one\r\n{$long}\n\ntwo", $encoding, 'UTF-8'));
+            self::assertSame([1 => 'one', $long, '', 'two'], iterator_to_array(Lines::of($file)), $encoding);
+        }
+        $out = fopen($file, 'wb');
+        self::assertIsResource($out);
+        fwrite($out, "one\n");
+        for ($i = 0; $i <= Lines::LONGEST >> 20; $i++) {
+            fwrite($out, str_repeat('a', 1 << 20));
+        }
+        fclose($out);
+        $this->expectException(UnreadableLabels::class);
+        $this->expectExceptionMessage('"a.csv", line 2: it is longer than 64 MB');
+        iterator_to_array(Lines::of($file));
     }
 
     public function test_conll_labels_find_their_words_in_a_text_that_is_spaced_otherwise(): void

@@ -14,6 +14,9 @@ final class Lines
     /** Bytes of a line at most. */
     public const LONGEST = 64 << 20;
 
+    /** Bytes read of a line at once. */
+    private const PIECE = 64 << 10;
+
     /** Bytes the encoding is told by. */
     private const HEAD = 1 << 20;
 
@@ -54,9 +57,13 @@ final class Lines
     {
         [$stream, $encoding] = self::open($file);
         try {
-            for ($number = 1; ($line = fgets($stream, self::LONGEST)) !== false; $number++) {
-                if (strlen($line) >= self::LONGEST - 1 && ! str_ends_with($line, "\n")) {
-                    throw UnreadableLabels::because('"'.basename($file)."\", line {$number}: it is longer than ".(self::LONGEST >> 20).' MB');
+            for ($number = 1; ($line = fgets($stream, self::PIECE)) !== false; $number++) {
+                // (asked for the longest line at once, each of a million would take room for it)
+                while (! str_ends_with($line, "\n") && ($more = fgets($stream, self::PIECE)) !== false) {
+                    $line .= $more;
+                    if (strlen($line) >= self::LONGEST) {
+                        throw UnreadableLabels::because('"'.basename($file)."\", line {$number}: it is longer than ".(self::LONGEST >> 20).' MB');
+                    }
                 }
                 if (! mb_check_encoding($line, 'UTF-8')) {
                     throw UnreadableLabels::because('"'.basename($file)."\", line {$number}: it is not in {$encoding}, as the file begins");
