@@ -5,9 +5,9 @@
   import type { Range } from '$lib/text/tokens';
   import { onMount, tick } from 'svelte';
   import type { Surface } from '../kind';
-  import Block from './Block.svelte';
   import { domRange, offsetAt } from './dom';
   import Joins from './Joins.svelte';
+  import Part from './Part.svelte';
   import type { TextSurface } from './surface.svelte';
 
   let { surface, name }: { surface: Surface; name: string } = $props();
@@ -18,21 +18,27 @@
 
   /** How far from what is in sight lines are drawn, in px. */
   const NEAR = 400;
+  /** Blocks that are laid out together: each by itself, a text of 1 MB had 2,500 of them to be looked after in every frame. */
+  const PART = 12;
   const told = new WeakMap<Element, (near: boolean) => void>();
   let observer: IntersectionObserver | null = null;
-  function watch(block: HTMLElement, tell: (near: boolean) => void): () => void {
-    told.set(block, tell);
+  function watch(part: HTMLElement, tell: (near: boolean) => void): () => void {
+    told.set(part, tell);
     observer ??= new IntersectionObserver(
       (seen) => {
         for (const { target, isIntersecting } of seen) told.get(target)?.(isIntersecting);
       },
-      { root: block.closest('.text'), rootMargin: `${NEAR}px 0px` }
+      { root: part.closest('.text'), rootMargin: `${NEAR}px 0px` }
     );
-    observer.observe(block);
-    return () => observer?.unobserve(block);
+    observer.observe(part);
+    return () => observer?.unobserve(part);
   }
 
-  const blockOf = (offset: number) => scroller?.querySelector<HTMLElement>(`[data-block="${blockAt(running.blocks, offset)}"]`);
+  let article: HTMLElement | undefined = $state();
+  const blockOf = (offset: number): Element | undefined => {
+    const index = blockAt(running.blocks, offset);
+    return article?.children[Math.floor(index / PART)]?.children[index % PART];
+  };
   function rectOf(range: Range): DOMRect | null {
     const block = running.blocks[blockAt(running.blocks, range.start)]!;
     const paragraph = blockOf(range.start)?.querySelector('p');
@@ -176,7 +182,14 @@
           .join('')}`
       : ''
   );
-  const { blocks } = $derived(running);
+  const parts = $derived.by(() => {
+    const { blocks } = running;
+    return Array.from({ length: Math.ceil(blocks.length / PART) }, (_, i) => ({
+      first: i * PART,
+      count: Math.min(PART, blocks.length - i * PART),
+      start: blocks[i * PART]!.start
+    }));
+  });
 </script>
 
 <!-- svelte-ignore a11y_no_noninteractive_tabindex -->
@@ -198,8 +211,8 @@
   ondblclick={twice}
 >
   {#if own.file.failed}<p class="failed" role="alert">{own.file.failed}</p>{/if}
-  <article class="measure">
-    {#each blocks as block, i (block.start)}<Block surface={own} index={i} {width} {watch} />{/each}
+  <article class="measure" bind:this={article}>
+    {#each parts as { first, count, start } (start)}<Part surface={own} {first} {count} {width} {watch} />{/each}
     <Joins surface={own} {width} {pulled} />
   </article>
   <p class="sr" aria-live="polite">{here}</p>
