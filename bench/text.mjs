@@ -27,13 +27,13 @@ const count = { key: 'count', name: 'Count', shapes: ['span'], shortcut: '2' };
 let body = '';
 for (let n = 0; body.length < 1_000_000; n++)
   body += `Row ${n}: ${(n * 37) % 90} woolly aphids on the Winterholt, nothing on the ${['slope', 'old wall', 'nursery'][n % 3]}. ${n % 5 === 4 ? '\n' : ''}`;
-const annotations = [];
+const spans = [];
 for (let at = 0, n = 0; n < 5000; n++) {
   at = body.indexOf('woolly aphids', at + 1);
-  annotations.push({ body: n % 2 ? 'pest' : 'count', target: { selector: { type: 'TextPositionSelector', start: at, end: at + 13 } } });
+  spans.push({ kind: 'span', class: n % 2 ? 'pest' : 'count', geometry: { start: at, end: at + 13 }, answers: {} });
 }
 const long = project('Long', { skeno: 'codebook/1', classes: [pest, count] });
-take(long, 'long.jsonl', [{ id: 'long', text: body, labelled: 'objects', annotations }]);
+take(long, 'long.jsonl', [{ id: 'long', text: body }]);
 const truth = Object.values(JSON.parse(readFileSync(join(data, 'demo/notes/truth.json'), 'utf8')));
 const short = project('Short', { skeno: 'codebook/1', classes: [pest] });
 take(
@@ -72,8 +72,7 @@ const api = (method, path, sent) =>
     [method, path, sent]
   );
 const me = (await api('GET', '/session')).user.id;
-for (const id of [long, short])
-  await api('POST', `/projects/${id}/assignments`, { labellers: [me], reviewers: [], include_labelled: true });
+for (const id of [long, short]) await api('POST', `/projects/${id}/assignments`, { labellers: [me], reviewers: [], pool: 'all' });
 
 if (only !== '--keys') await inALongOne();
 if (only !== '--long') await overShortOnes();
@@ -81,11 +80,21 @@ await browser.close();
 
 // --- the long one
 async function inALongOne() {
-  let turn = (await api('POST', `/projects/${long}/next`, { purpose: 'label', holding: [] })).packet?.turn.id;
-  if (turn === undefined) {
-    // its labels are accepted: it is opened to be looked at, and taken up
-    turn = JSON.parse(sql(`select max(id) as id from turns where project_id = ${long}`))[0].id;
-    sql(`update turns set state = 'waiting', user_id = null where id = ${turn}`);
+  const turn = (await api('POST', `/projects/${long}/next`, { purpose: 'label', holding: [] })).packet.turn.id;
+  // ids as they come: 26 signs, the later the greater
+  const id = (n) => `01${String(n).padStart(24, '0')}`;
+  for (let i = 0; i < spans.length; i += 100) {
+    const edits = spans.slice(i, i + 100).map((data, k) => ({
+      id: id(10_000_000 + long * 100_000 + i + k),
+      action: 'create',
+      mark: id(long * 100_000 + i + k),
+      base: 0,
+      data,
+      seconds: 1
+    }));
+    const { results } = await api('POST', `/projects/${long}/turns/${turn}/edits`, { edits });
+    if (!results?.every((r) => r.outcome === 'applied'))
+      throw new Error(JSON.stringify(results?.find((r) => r.outcome !== 'applied') ?? results));
   }
   const began = Date.now();
   await page.goto(`${base}/p/${long}/bench/${turn}`);
@@ -101,6 +110,7 @@ async function inALongOne() {
     return { x: r.left + 20, y: r.top + 8 };
   });
   await page.mouse.click(at.x, at.y);
+  const marks = () => Number(JSON.parse(sql(`select count(*) as n from marks where project_id = ${long} and deleted_at is null`))[0].n);
   await page.evaluate(() => {
     window.__t = [];
     addEventListener(
@@ -126,6 +136,8 @@ async function inALongOne() {
     'a span by its digit',
     Array.from({ length: 40 }, (_, i) => (i % 2 ? 'w' : '1'))
   );
+  await page.waitForTimeout(2000);
+  console.log(`spans kept by the server: ${marks()} (5,000 and those by digits)`);
   await middle('its edge moved', ['1', ...Array.from({ length: 20 }, (_, i) => (i % 2 ? 'Shift+ArrowRight' : 'Shift+ArrowLeft'))]);
 }
 

@@ -7,8 +7,10 @@ export type Phrase = { words: string; class: string; count: number };
 export type Offer = Range & { class: string; words: string };
 
 const folded = (words: string): string => words.toLocaleLowerCase();
-/** Code points round the cursor in which words are looked for in a long text. */
-const NEAR = 6000;
+/** Code points of the steps in which a long text is looked through: those of the step the cursor is in, of the one before and the one behind. */
+const STEP = 4000;
+/** Offered at once at most; others follow when these have been answered. */
+const MOST = 24;
 
 /** What was marked so far, by its words; it stays from text to text. */
 export class Phrases {
@@ -68,7 +70,9 @@ export class Alike {
   /** the text folded, where that leaves every sign at its place */
   readonly #body: string;
   /** where the words of each phrase stand: the text does not change */
-  #found = new Map<string, Range[]>();
+  readonly #found = new Map<string, Range[]>();
+  #window = '';
+  #part = '';
   #left = $state.raw<ReadonlySet<string>>(new Set());
 
   constructor(
@@ -84,15 +88,26 @@ export class Alike {
     const fold = folded(body);
     this.#body = fold.length === body.length ? fold : body;
   }
-  /** Where some words stand, wholly. */
-  find(words: string): Range[] {
+  /** Where it is looked: the whole of a text that is not long. In units of the text. */
+  readonly #from = $derived.by(() => (this.#long ? Math.max(0, Math.floor(this.about() / STEP) - 1) * STEP : 0));
+  get #long(): boolean {
+    return this.running.length > 6 * STEP;
+  }
+  /** Where some words stand from one code point to another, wholly. */
+  find(words: string, from = 0, to = this.running.length): Range[] {
+    const { offsets, tokens } = this.running;
+    if (this.#window !== `${from} ${to}`) {
+      this.#window = `${from} ${to}`;
+      this.#found.clear();
+      this.#part = this.#body.slice(offsets.unit(from), offsets.unit(to));
+    }
     const wanted = folded(words);
     const known = this.#found.get(wanted);
     if (known) return known;
-    const { offsets, tokens } = this.running;
+    const first = offsets.unit(from);
     const found: Range[] = [];
-    for (let at = this.#body.indexOf(wanted); at >= 0; at = this.#body.indexOf(wanted, at + wanted.length)) {
-      const range = { start: offsets.offset(at), end: offsets.offset(at + wanted.length) };
+    for (let at = this.#part.indexOf(wanted); at >= 0; at = this.#part.indexOf(wanted, at + wanted.length)) {
+      const range = { start: offsets.offset(first + at), end: offsets.offset(first + at + wanted.length) };
       const whole = tokens.snapped(range);
       if (whole && whole.start === range.start && whole.end === range.end) found.push(range);
     }
@@ -103,23 +118,36 @@ export class Alike {
   readonly offers: Offer[] = $derived.by(() => {
     void this.spans.version;
     const offers: Offer[] = [];
-    const long = this.running.length > 4 * NEAR;
-    const about = long ? this.about() : 0;
+    const from = this.#from;
+    const to = this.#long ? Math.min(this.running.length, from + 3 * STEP) : this.running.length;
     for (const { words, class: key } of this.phrases.all) {
       if (!this.drawn(key)) continue;
-      for (const range of this.find(words)) {
-        if (long && Math.abs(range.start - about) > NEAR) continue;
+      let free = 0;
+      for (const range of this.find(words, from, to)) {
+        if (free === MOST) break;
         if (this.#left.has(`${range.start} ${range.end} ${key}`)) continue;
         if (this.spans.over(range).some((m) => m.class === key || (m.geometry.start === range.start && m.geometry.end === range.end)))
           continue;
         offers.push({ ...range, class: key, words: this.running.words(range.start, range.end) });
+        free++;
       }
     }
-    // of words within others that are offered too, the longer ones
-    return offers
-      .filter((o) => !offers.some((p) => p !== o && p.start <= o.start && o.end <= p.end && p.end - p.start > o.end - o.start))
-      .sort((a, b) => a.start - b.start);
+    // as they begin, the longer ones first: of words within others that are offered too, the longer ones
+    offers.sort((a, b) => a.start - b.start || b.end - a.end);
+    const shown: Offer[] = [];
+    let end = 0;
+    for (const o of offers) {
+      if (shown.length === MOST) break;
+      if (o.end <= end && !shown.some((p) => p.start === o.start && p.end === o.end)) continue;
+      shown.push(o);
+      end = Math.max(end, o.end);
+    }
+    return shown;
   });
+  /** How many there are, as it is said. */
+  get told(): string {
+    return this.offers.length < MOST ? String(this.offers.length) : `${MOST} or more`;
+  }
   get now(): Offer | null {
     return this.offers[0] ?? null;
   }

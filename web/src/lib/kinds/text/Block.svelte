@@ -28,8 +28,26 @@
   let paragraph: HTMLElement | undefined = $state();
 
   const inside = ({ start, end }: Range) => start < block.end && block.start < end;
+  // what says the same is the same: else every paragraph in sight was drawn anew with each word the cursor went on
+  let before: Line[] = [];
   const lines = $derived.by((): Line[] => {
-    if (!near) return [];
+    const now = near ? here() : [];
+    const same =
+      now.length === before.length &&
+      now.every((l, i) => {
+        const b = before[i]!;
+        return (
+          l.id === b.id &&
+          l.class === b.class &&
+          l.way === b.way &&
+          l.strong === b.strong &&
+          l.range.start === b.range.start &&
+          l.range.end === b.range.end
+        );
+      });
+    return same ? before : (before = now);
+  });
+  function here(): Line[] {
     const own = surface.spans.in(index).flatMap((id): Line[] => {
       const m = surface.spans.get(id);
       return m ? [{ id, class: m.class, range: m.geometry, way: 'own', strong: false }] : [];
@@ -48,7 +66,7 @@
       inside(o) ? [{ id: `alike ${o.start} ${o.class}`, class: o.class, range: o, way: 'dashed', strong: o === surface.alike.now }] : []
     );
     return [...own, ...over, ...alike];
-  });
+  }
   const layers = $derived(layersOf(lines.map((l) => l.range)));
   const depth = $derived(lines.length === 0 ? 0 : Math.max(...layers) + 1);
   const step = $derived(surface.named ? NAMED : BARE);

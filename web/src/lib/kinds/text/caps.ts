@@ -89,7 +89,7 @@ export class TextCaps {
         code: 'KeyA',
         word: `${words.nameOf(offer.class)}: ${surface.said(offer, 14)}`,
         icon: Sparkle,
-        hint: `the same words were marked so; ${surface.alike.offers.length} here`,
+        hint: `the same words were marked so; ${surface.alike.told} here`,
         press: () => surface.confirm(offer)
       });
     if (hand.size > 0) caps.push({ code: 'KeyD', word: 'remove', icon: Trash2, off: this.#look, press: () => ports.acts.remove() });
