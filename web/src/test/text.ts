@@ -9,12 +9,13 @@ import { mark, onBench, PICTURE, wordsOf } from './plane';
 /** A text as the server sends it, its tokens cut at spaces and signs, as far as tests need it. */
 export function sent(body: string): Sent {
   const words: number[] = [];
-  let at = 0;
+  let [at, unit] = [0, 0];
   for (const found of body.matchAll(/[\p{L}\p{N}\p{M}'’]+|[^\s\p{L}\p{N}\p{M}]/gu)) {
-    const start = [...body.slice(0, found.index)].length;
+    const start = at + [...body.slice(unit, found.index)].length;
     const length = [...found[0]].length;
     words.push(start - at, length);
     at = start + length;
+    unit = found.index + found[0].length;
   }
   return { body, words, sentences: words.length > 0 ? [words.length / 2] : [] };
 }

@@ -136,7 +136,7 @@ describe('the cursor', () => {
 });
 
 describe('the same words', () => {
-  const at = (body: string, marks: ReturnType<typeof span>[] = []) => {
+  const at = (body: string, marks: ReturnType<typeof span>[] = [], about = 0) => {
     const text = running(body);
     const all = new Marks(marks);
     const spans = new Spans(all, text);
@@ -150,7 +150,7 @@ describe('the same words', () => {
         spans,
         phrases,
         (key) => key !== 'leaf',
-        () => 0
+        () => about
       )
     };
   };
@@ -178,6 +178,34 @@ describe('the same words', () => {
     // what was loaded once counts once
     phrases.load([{ words: 'wall', class: 'pest', count: 1 }]);
     expect(phrases.classOf('WALL')).toBe('block');
+  });
+  it('of words within others only the longer, two dozen at a time, as a look at all pairs says', () => {
+    const words = ['old', 'wall', 'old wall', 'wall old wall', 'mites', 'old mites', 'wall mites old'];
+    let seed = 7;
+    const chance = (n: number) => (seed = (seed * 48271) % 2147483647) % n;
+    for (let round = 0; round < 40; round++) {
+      const body = Array.from({ length: 60 }, () => ['old', 'wall', 'mites', 'and'][chance(4)]).join(' ');
+      const { alike, phrases } = at(body);
+      const known = words.filter(() => chance(2) === 0);
+      phrases.load(known.map((w) => ({ words: w, class: 'block', count: 1 })));
+      const all = known.flatMap((w) => alike.find(w));
+      const within = (o: (typeof all)[number]) =>
+        all.some((p) => p.start <= o.start && o.end <= p.end && p.end - p.start > o.end - o.start);
+      const left = all.filter((o) => !within(o)).sort((a, b) => a.start - b.start);
+      expect(alike.offers.map(({ start, end }) => ({ start, end }))).toEqual(left.slice(0, 24));
+      expect(alike.told).toBe(left.length < 24 ? String(left.length) : '24 or more');
+    }
+  });
+  it('are looked for about the cursor in a long text', () => {
+    const body = 'mites and the old wall. '.repeat(3000);
+    const at36 = at(body, [], 36_000);
+    at36.phrases.learn('mites', 'pest');
+    const starts = at36.alike.offers.map((o) => o.start);
+    expect([starts.length, starts[0], starts.every((s) => s % 24 === 0)]).toEqual([24, 32_016, true]);
+    const end = at(body, [], body.length - 1);
+    end.phrases.learn('wall', 'pest');
+    expect(end.alike.offers[0]!.start).toBeGreaterThan(body.length - 12_000);
+    expect(end.alike.find('wall', body.length - 30, body.length).at(-1)).toEqual({ start: body.length - 6, end: body.length - 2 });
   });
   it('of the project are asked for once, and again when there was no answer', async () => {
     const phrases = new Phrases();
