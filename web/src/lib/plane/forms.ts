@@ -1,5 +1,5 @@
 import { ulid } from '$lib/edits/ulid';
-import { body, type FlatKind, type Mark, type Point, type Ring, type Shape } from '$lib/words/mark';
+import { begun, body, type FlatKind, type Mark, type Point, type Ring, type Shape } from '$lib/words/mark';
 import type { Assist } from './assist.svelte';
 import type { Drawing } from './drawing.svelte';
 import { around, type Nearby } from './nearby';
@@ -46,20 +46,7 @@ export class Forms {
   }
   /** A mark of the class in hand that is not on the item yet. @param source what it was done with */
   #begun(shape: Shape, source = 'hand'): Mark {
-    return {
-      ...shape,
-      id: ulid(),
-      class: this.ports.chosen.active,
-      answers: {},
-      stack: null,
-      part_of: null,
-      flags: [],
-      stretches: null,
-      place: null,
-      revision: 0,
-      author: this.ports.user,
-      source
-    } as Mark;
+    return begun(ulid(), shape, this.ports.chosen.active, this.ports.user, source);
   }
   draw(shape: Shape, source?: 'cutout' | 'fitted'): void {
     if (!this.editable) return;

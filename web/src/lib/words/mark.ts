@@ -55,6 +55,22 @@ export type Mark = Shape & {
   /** the suggestion a hand has confirmed by it */
   suggestion?: string | null;
 };
+
+/** A mark that is on no item yet: nothing has been said of it but its class. @param source what it was done with */
+export const begun = (id: string, shape: Shape, key: string, author: Mark['author'], source: Mark['source'] = 'hand'): Mark => ({
+  ...shape,
+  id,
+  class: key,
+  answers: {},
+  stack: null,
+  part_of: null,
+  flags: [],
+  stretches: null,
+  place: null,
+  revision: 0,
+  author,
+  source
+});
 export type SpanMark = Extract<Mark, { kind: 'span' }>;
 export type RelationMark = Extract<Mark, { kind: 'relation' }>;
 export type Stretch = [first: number, last: number];

@@ -7,7 +7,7 @@ import { Relating } from '$lib/text/relating.svelte';
 import { Running, type TextFile } from '$lib/text/running.svelte';
 import { isRelation, isSpan, Spans } from '$lib/text/spans.svelte';
 import type { Range } from '$lib/text/tokens';
-import type { Mark, SpanMark } from '$lib/words/mark';
+import { begun, type Mark, type SpanMark } from '$lib/words/mark';
 import type { Anchor, BenchPorts, Caps, Item, Settings, Surface, Todo } from '../kind';
 import { TextCaps } from './caps';
 import Detail from './Detail.svelte';
@@ -214,21 +214,7 @@ export class TextSurface implements Surface {
     ports.asking.openNext(true);
   }
   #made({ start, end }: Range, key: string): SpanMark {
-    return {
-      id: ulid(),
-      class: key,
-      kind: 'span',
-      geometry: { start, end },
-      answers: {},
-      stack: null,
-      part_of: null,
-      flags: [],
-      stretches: null,
-      place: null,
-      revision: 0,
-      author: this.ports.user,
-      source: 'hand'
-    };
+    return begun(ulid(), { kind: 'span', geometry: { start, end } }, key, this.ports.user) as SpanMark;
   }
   /** The same words here become a span, as they did elsewhere. */
   confirm(offer: Offer): void {
@@ -418,7 +404,7 @@ export class TextSurface implements Surface {
       this.relating.leave();
       return this.ports.say('they are joined so already');
     }
-    const mark = { ...this.#made({ start: 0, end: 1 }, key), kind: 'relation', geometry: { from, to } } as unknown as Mark;
+    const mark = begun(ulid(), { kind: 'relation', geometry: { from, to } }, key, this.ports.user);
     this.ports.editor.change([{ subject: mark.id, item: this.item.id, before: null, after: mark }]);
     this.relating.leave();
     this.ports.page(null);
