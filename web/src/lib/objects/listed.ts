@@ -1,4 +1,4 @@
-import { say, type Attribute, type Document } from '$lib/words/codebook';
+import { isForTexts, say, type Attribute, type Document } from '$lib/words/codebook';
 import type { Mark } from '$lib/words/mark';
 import type { Words } from '$lib/words/words.svelte';
 import type { Found } from './edits.svelte';
@@ -41,6 +41,9 @@ export class Listed {
   get order(): string {
     return this.params.get('order') ?? (this.sort === 'oddness' ? 'desc' : 'asc');
   }
+  get #isText(): boolean {
+    return isForTexts(this.words.document);
+  }
   get query(): Query {
     const { params } = this;
     return {
@@ -61,12 +64,12 @@ export class Listed {
     const sorts = [
       ['oddness', 'oddness'],
       ['size', 'size'],
-      ...(this.byKey ? [] : [['aspect', 'width to height']]),
+      ...(this.byKey || this.#isText ? [] : [['aspect', 'width to height']]),
       ['time', 'time'],
       ['author', 'author'],
       ['confidence', 'confidence'],
       ...(this.question && !this.byKey ? [['answer', 'answer']] : []),
-      ['item', this.hasTracks || this.byKey ? 'item' : 'picture']
+      ['item', this.hasTracks || this.byKey ? 'item' : this.#isText ? 'text' : 'picture']
     ] as [string, string][];
     return [
       { name: 'class', label: 'class', lead: 'all', value: this.class, options: classOptions(this.classes) },

@@ -173,3 +173,15 @@ it('an option called open is told from what is not answered', () => {
   expect(values(new Asked(words(gate), new URLSearchParams('ask=q:stands')).choices([]))).toEqual(['open', '', 'is:open', 'shut']);
   expect(values(new Asked(words(gate), new URLSearchParams('ask=g:sky')).choices([]))).toEqual(['open', '', 'is:open', 'grey']);
 });
+
+it('texts are called so, and have no width', () => {
+  const scouts = words({
+    skeno: 'codebook/1',
+    classes: [{ key: 'pest', name: 'Pest', shapes: ['span'] }],
+    attributes: [{ key: 'urgent', name: 'Urgent', type: 'yesno', scope: 'item' }]
+  } as Document);
+  expect(option(new Asked(scouts, new URLSearchParams('ask=q:urgent')).choices([]), 'ask')).toContain('q:urgent=Urgent (the text)');
+  const sorts = option(new Listed(scouts, new URLSearchParams()).what, 'sort');
+  expect(sorts).toContain('item=text');
+  expect(sorts?.some((s) => s.startsWith('aspect='))).toBe(false);
+});

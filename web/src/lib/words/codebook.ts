@@ -79,3 +79,6 @@ export function say(attribute: Attribute, answer: Answer | undefined): string {
   if (typeof value === 'boolean') return value ? 'yes' : 'no';
   return attribute.type === 'number' ? `${value}${attribute.unit ? ` ${attribute.unit}` : ''}` : name(value);
 }
+/** Whether its classes are drawn on words alone. */
+export const isForTexts = ({ classes }: Document): boolean =>
+  classes.some((c) => c.shapes?.includes('span')) && classes.every((c) => c.shapes?.every((s) => s === 'span') ?? true);

@@ -281,7 +281,7 @@
           value === null
             ? 'An object'
             : 'tags' in value
-              ? 'What is said of a picture'
+              ? 'What is said of an item'
               : 'class' in value
                 ? words.nameOf(value.class)
                 : 'A key'}
