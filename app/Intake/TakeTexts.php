@@ -33,12 +33,18 @@ final class TakeTexts
     /** Texts written in one transaction. */
     private const CHUNK = 500;
 
+    /** Bytes of texts from which on they are written, however few they are. */
+    private const CHUNK_BYTES = 8_000_000;
+
     /** Characters of the name of a text. */
     private const NAME = 120;
 
     private int $taken = 0;
 
     private int $known = 0;
+
+    /** @var array<string, int> of a name that was taken the number the next one gets: counted from 2 each time, 100,000 texts of one name would take hours */
+    private array $next = [];
 
     public function __construct(private readonly TakeLabels $labels)
     {
@@ -58,7 +64,7 @@ final class TakeTexts
         $reader = $format->texts($project->codebookVersion()->codebook(), TakeLabels::newId(...), $columns) ?? throw UnreadableLabels::because("{$format->label()} holds no texts");
         $safe = ZipSource::safePath($name) ?? throw UnreadableLabels::because("\"{$name}\" is no path within a folder");
         $set = (string) preg_replace('/\.[^.\/]+$/', '', $safe);
-        [$this->taken, $this->known] = [0, 0];
+        [$this->taken, $this->known, $this->next] = [0, 0, []];
         $labels = $this->labels->read($project, $format, $this->reads($project, $reader, $format, $file, mb_substr($set, 0, self::NAME), $again, $progress), $asLabels, $emptyIsNothing, $import);
 
         return ['taken' => $this->taken, 'known' => $this->known, 'labels' => $labels];
@@ -88,7 +94,7 @@ final class TakeTexts
     private function reads(Project $project, TextsReader $reader, Format $format, string $file, string $set, bool $again, ?Closure $progress): iterable
     {
         $chunk = [];
-        $number = 0;
+        $number = $bytes = 0;
         foreach ($reader->texts($file) as $coming) {
             if (! $coming instanceof ComingText) {
                 yield $coming;
@@ -96,21 +102,35 @@ final class TakeTexts
                 continue;
             }
             $number++;
-            if ($coming->text->length === 0 || strlen($coming->text->body) > TextStore::most()) {
-                yield new Skipped(basename($file), $coming->place, $coming->text->length === 0 ? 'its text is empty' : 'its text is larger than '.round(TextStore::most() / 1e6, 1).' MB');
+            $objection = self::objection($coming->text);
+            if ($objection !== null) {
+                yield new Skipped(basename($file), $coming->place, $objection);
 
                 continue;
             }
             $chunk[] = [$this->path($coming, $set, $number), $coming];
-            if (count($chunk) === self::CHUNK) {
+            $bytes += strlen($coming->text->body);
+            if (count($chunk) === self::CHUNK || $bytes >= self::CHUNK_BYTES) {
                 yield from $this->store($project, $format, $chunk, $again);
                 $chunk = [];
+                $bytes = 0;
                 if ($progress !== null) {
                     $progress($this->taken + $this->known);
                 }
             }
         }
         yield from $this->store($project, $format, $chunk, $again);
+    }
+
+    private static function objection(Text $text): ?string
+    {
+        return match (true) {
+            $text->length === 0 => 'its text is empty',
+            strlen($text->body) > TextStore::most() => 'its text is larger than '.round(TextStore::most() / 1e6, 1).' MB',
+            // (the database takes it for the end)
+            str_contains($text->body, "\0") => 'its text holds null characters',
+            default => null,
+        };
     }
 
     private function path(ComingText $coming, string $set, int $number): string
@@ -170,8 +190,10 @@ final class TakeTexts
 
                 continue;
             }
-            for ($free = $path, $n = 2; isset($taken[$free]) || ($n > 2 && DB::table('items')->where('project_id', $project->id)->where('path', $free)->exists()); $n++) {
+            $free = $path;
+            for ($n = $this->next[$path] ?? 2; isset($taken[$free]) || ($free !== $path && DB::table('items')->where('project_id', $project->id)->where('path', $free)->exists()); $n++) {
                 $free = "{$path} ({$n})";
+                $this->next[$path] = $n + 1;
             }
             $taken[$free] = 0;
             $folder = dirname($free);

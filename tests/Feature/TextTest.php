@@ -98,6 +98,29 @@ final class TextTest extends TestCase
         self::assertSame(2, $this->import($file, ['--format' => 'csv', '--text' => 'remark'])['code']);
     }
 
+    public function test_many_texts_of_one_name_are_numbered_on_and_each_name_is_asked_for_once(): void
+    {
+        $rows = static fn (int $from, int $to): string => "id,text\n".implode('', array_map(static fn (int $i): string => ($i % 2 ? 's1' : 's2').",note {$i}\n", range($from, $to)));
+        $asked = 0;
+        DB::listen(static function ($query) use (&$asked): void {
+            $asked += str_starts_with($query->sql, 'select exists') ? 1 : 0;
+        });
+        self::assertSame(1300, $this->import($this->file('notes.csv', $rows(1, 1300)), ['--format' => 'csv'])['taken']);
+        self::assertSame(650, Item::query()->where('path', 'like', 'notes/s1%')->count());
+        self::assertTrue(Item::query()->where('path', 'notes/s2 (650)')->exists());
+        self::assertLessThan(1400, $asked);
+        // in another run it goes on behind those that are there
+        self::assertSame([100, 1300], array_values(array_intersect_key($this->import($this->file('notes.csv', $rows(1, 1400)), ['--format' => 'csv']), ['taken' => 0, 'known' => 0])));
+        self::assertTrue(Item::query()->where('path', 'notes/s1 (700)')->exists());
+    }
+
+    public function test_a_null_character_is_no_part_of_a_text(): void
+    {
+        $report = $this->import($this->file('a.conll', "-DOCSTART- O\n\nWoolly B-pest\n\n-DOCSTART- O\n\naph\0ids B-pest\n"), ['--format' => 'conll']);
+        self::assertSame(1, $report['code'], json_encode($report) ?: '');
+        self::assertSame(0, DB::table('texts')->whereRaw('instr(cast(body as blob), x\'00\') > 0')->count());
+    }
+
     public function test_conll_comes_back_token_by_token(): void
     {
         $lines = "-DOCSTART- O\n\n12 B-count\nwoolly B-pest\naphids I-pest\n.. O\n\nDon't O\nspray O\n\n-DOCSTART- O\n\nNothing O\n\n";
