@@ -101,14 +101,12 @@ final class TextTest extends TestCase
     public function test_many_texts_of_one_name_are_numbered_on_and_each_name_is_asked_for_once(): void
     {
         $rows = static fn (int $from, int $to): string => "id,text\n".implode('', array_map(static fn (int $i): string => ($i % 2 ? 's1' : 's2').",note {$i}\n", range($from, $to)));
-        $asked = 0;
-        DB::listen(static function ($query) use (&$asked): void {
-            $asked += str_starts_with($query->sql, 'select exists') ? 1 : 0;
-        });
+        DB::enableQueryLog();
         self::assertSame(1300, $this->import($this->file('notes.csv', $rows(1, 1300)), ['--format' => 'csv'])['taken']);
+        self::assertLessThan(1400, count(array_filter(DB::getQueryLog(), static fn (array $query): bool => str_starts_with($query['query'], 'select exists'))));
+        DB::disableQueryLog();
         self::assertSame(650, Item::query()->where('path', 'like', 'notes/s1%')->count());
         self::assertTrue(Item::query()->where('path', 'notes/s2 (650)')->exists());
-        self::assertLessThan(1400, $asked);
         // in another run it goes on behind those that are there
         self::assertSame([100, 1300], array_values(array_intersect_key($this->import($this->file('notes.csv', $rows(1, 1400)), ['--format' => 'csv']), ['taken' => 0, 'known' => 0])));
         self::assertTrue(Item::query()->where('path', 'notes/s1 (700)')->exists());
@@ -143,8 +141,9 @@ final class TextTest extends TestCase
             ['id' => 'c', 'type' => 'Annotation', 'motivation' => 'linking', 'body' => [['type' => 'TextualBody', 'value' => 'counted'], ['type' => 'SpecificResource', 'purpose' => 'linking', 'source' => 'b']], 'target' => ['source' => 'a']],
         ]]);
         $file = $this->file('a.jsonl', "{$line}\n");
-        self::assertSame(0, $this->import($file, ['--format' => 'jsonl'])['code']);
-        self::assertSame(0, $this->import($file, ['--format' => 'jsonl'])['code']);
+        foreach (['first', 'again'] as $time) {
+            self::assertSame(0, $this->import($file, ['--format' => 'jsonl'])['code'], $time);
+        }
         self::assertSame(['count', 'counted', 'pest'], MarkRow::query()->orderBy('class')->pluck('class')->all());
         self::assertSame(2, Item::query()->value('mark_count'), 'a relation is no object');
         foreach (['jsonl', 'csv', 'skeno'] as $format) {
