@@ -248,19 +248,21 @@ final class LookAtObjects
                 continue;
             }
             $looks = new WordLooks;
-            foreach ($of($class)->limit(self::SPANS)->selectRaw(SpanWords::column(200).' as words')->cursor() as $row) {
-                $looks->add((string) $row->words);
+            foreach (SpanWords::read($of($class)->limit(self::SPANS), 200) as $words) {
+                $looks->add($words);
             }
             $after = '';
             while ($looks->isKnown()) {
-                $rows = $of($class)->whereNull('marks.oddness')->where('marks.id', '>', $after)->orderBy('marks.id')->limit(self::CHUNK)->selectRaw('marks.id as id, '.SpanWords::column(200).' as words')->get();
-                DB::transaction(static function () use ($rows, $class, $looks): void {
-                    foreach ($rows as $row) {
-                        DB::table('marks')->where('id', $row->id)->where('class', $class)->update(['oddness' => round($looks->oddness((string) $row->words), 4)]);
+                $all = SpanWords::read($of($class)->whereNull('marks.oddness')->where('marks.id', '>', $after)->orderBy('marks.id')->limit(self::CHUNK), 200);
+                DB::transaction(static function () use ($all, $class, $looks): void {
+                    foreach ($all as $id => $words) {
+                        DB::table('marks')->where('id', $id)->where('class', $class)->update(['oddness' => round($looks->oddness($words), 4)]);
                     }
                 });
-                $after = (string) ($rows->last()->id ?? '');
-                if ($rows->count() < self::CHUNK) {
+                $ids = array_map(strval(...), array_keys($all));
+                sort($ids, SORT_STRING);
+                $after = (string) end($ids);
+                if (count($all) < self::CHUNK) {
                     break;
                 }
             }

@@ -29,11 +29,10 @@ final class Phrases
     {
         $counts = [];
         foreach ($this->classes($project->codebookVersion()->codebook()) as $class) {
-            $rows = SpanWords::query()->where('marks.project_id', $project->id)->whereRaw(MarkRow::STANDS)->where('marks.class', $class)
+            $spans = SpanWords::query()->where('marks.project_id', $project->id)->whereRaw(MarkRow::STANDS)->where('marks.class', $class)
                 ->where(static fn ($either) => $either->where('items.state', ItemState::Accepted->value)->orWhere('marks.author_id', $actor->user->id))
-                ->limit(self::EACH)->selectRaw(SpanWords::column(self::LONGEST + 1).' as words')->cursor();
-            foreach ($rows as $row) {
-                $words = (string) $row->words;
+                ->limit(self::EACH);
+            foreach (SpanWords::read($spans, self::LONGEST + 1) as $words) {
                 $fold = mb_strtolower($words, 'UTF-8');
                 if ($fold !== '' && mb_strlen($fold, 'UTF-8') <= self::LONGEST) {
                     $counts["{$class} {$fold}"] ??= ['words' => $words, 'class' => $class, 'count' => 0];
