@@ -15,6 +15,8 @@ final class Visible
         $text = strtr($text, array_map(static fn (string $name): string => "⟦{$name}⟧", self::BIDI));
         // what is used inside to say where a span begins and ends is not the text's
         $text = str_replace(["\u{E000}", "\u{E001}"], '⟦private⟧', $text);
+        // what XML may not hold, not even written out
+        $text = str_replace(["\u{FFFE}", "\u{FFFF}"], '⟦no sign⟧', $text);
 
         return (string) preg_replace_callback('/[\x00-\x08\x0B\x0C\x0E-\x1F\x7F]/', static fn (array $found): string => $found[0] === "\x7F" ? "\u{2421}" : mb_chr(0x2400 + ord($found[0]), 'UTF-8'), $text);
     }

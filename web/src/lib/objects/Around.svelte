@@ -15,12 +15,16 @@
   // the words in the middle: what stands before them is cut from its beginning
   const room = $derived(Math.max(12, Math.floor((width * height) / (size * size * 1.1))));
   const lead = $derived(before.length > room / 3 ? `…${before.slice(-Math.floor(room / 3))}` : before);
+  // a line is there or it is not: none is cut through
+  const lines = $derived(Math.max(1, Math.floor((height - size) / (size * 1.4))));
 </script>
 
-<div class="around" dir="auto" style:width="{width}px" style:height="{height}px" style:font-size="{size}px" data-drawn="yes">
-  <span class="soft">{lead}</span><strong style:text-decoration-color={edits.words.light(mark.class)}>{words}</strong><span class="soft"
-    >{after}</span
-  >
+<div class="around" style:width="{width}px" style:height="{height}px" style:font-size="{size}px" data-drawn="yes">
+  <p dir="auto" style:max-height="{lines * 1.4}em">
+    <span class="soft">{lead}</span><strong style:text-decoration-color={edits.words.light(mark.class)}>{words}</strong><span class="soft"
+      >{after}</span
+    >
+  </p>
 </div>
 
 <style>
@@ -31,9 +35,13 @@
     overflow: hidden;
     line-height: 1.4;
     text-align: left;
+    box-sizing: border-box;
+  }
+  p {
+    margin: 0;
+    overflow: hidden;
     white-space: pre-wrap;
     overflow-wrap: anywhere;
-    box-sizing: border-box;
   }
   strong {
     text-decoration: underline 3px;
