@@ -9,6 +9,7 @@ use PHPUnit\Framework\TestCase;
 use Skeno\Core\Geometry\Span;
 use Skeno\Core\InvalidValue;
 use Skeno\Core\Text\Decoding;
+use Skeno\Core\Text\Printed;
 use Skeno\Core\Text\RefusedText;
 use Skeno\Core\Text\Text;
 use Skeno\Core\Text\Tokens;
@@ -33,6 +34,33 @@ final class TextTest extends TestCase
             $byte += strlen($point);
         }
         self::assertSame([strlen($text->body), 0, ''], [$text->byte($text->length + 5), $text->byte(-3), $text->between(4, 4)]);
+    }
+
+    /** Against one after the other, in texts of several parts. */
+    public function test_what_is_printed_is_the_same_however_it_is_spaced(): void
+    {
+        mt_srand(14);
+        for ($round = 0; $round < 12; $round++) {
+            $one = $other = '';
+            for ($i = 0, $n = [0, 3, 40, 2500][$round % 4]; $i < $n; $i++) {
+                $point = mb_substr('aé木𝒙.', mt_rand(0, 4), 1);
+                foreach ([&$one, &$other] as &$body) {
+                    $body .= str_repeat([' ', "\n", '_', "\u{200B}", "\u{A0}"][mt_rand(0, 4)], max(0, mt_rand(-3, 3))).$point;
+                }
+                unset($body);
+            }
+            $printed = array_map(static fn (string $body): array => array_keys(array_filter(mb_str_split($body), static fn (string $point): bool => preg_match('/[\s\p{Z}\p{Cc}\p{Cf}_]/u', $point) !== 1)), [$one, $other]);
+            [$a, $b] = [new Printed(Text::of($one)), new Printed(Text::of($other))];
+            self::assertTrue($a->isAs($b));
+            self::assertSame([count($printed[0]), null, null], [$a->count(), $a->place(-1), $a->place(count($printed[0]))]);
+            foreach ($printed[0] as $n => $place) {
+                if ($n % 61 < 3) {
+                    self::assertSame([$place, $printed[1][$n], $n, $n + 1], [$a->place($n), $b->place($n), $a->until($place), $a->until($place + 1)]);
+                }
+            }
+            self::assertSame($a->count(), $a->until(mb_strlen($one)));
+        }
+        self::assertFalse((new Printed(Text::of('ab c')))->isAs(new Printed(Text::of('a bd'))));
     }
 
     public function test_bytes_that_are_no_text_are_refused(): void

@@ -19,6 +19,7 @@ use Skeno\Core\Geometry\Span;
 use Skeno\Core\Items\Labelled;
 use Skeno\Core\Items\Part;
 use Skeno\Core\Marks\Mark;
+use Skeno\Core\Text\Printed;
 use Skeno\Core\Text\Text;
 use Skeno\Core\Text\Tokens;
 
@@ -106,32 +107,19 @@ final class ConllReader implements LabelReader, TextsReader
         if ($coming->text->body === $text->body) {
             return $coming->marks;
         }
-        // code points that are no white space, on both sides, in order: the nth of one is the nth of the other
-        $places = static function (string $body): array {
-            $places = [];
-            foreach (mb_str_split($body, 1, 'UTF-8') as $at => $point) {
-                if (preg_match('/[\s\p{Z}\p{Cc}\p{Cf}_]/u', $point) !== 1) {
-                    $places[] = [$point, $at];
-                }
-            }
-
-            return $places;
-        };
-        $came = $places($coming->text->body);
-        $there = $places($text->body);
-        if (array_column($came, 0) !== array_column($there, 0)) {
+        [$came, $there] = [new Printed($coming->text), new Printed($text)];
+        if (! $came->isAs($there)) {
             return null;
         }
-        $at = array_combine(array_column($came, 1), array_column($there, 1));
         $marks = [];
         foreach ($coming->marks as $mark) {
             $span = $mark->geometry;
             if (! $span instanceof Span) {
                 continue;
             }
-            $inside = array_filter(range($span->start, $span->end - 1), static fn (int $place): bool => isset($at[$place]));
-            if ($inside !== []) {
-                $marks[] = $mark->as(Span::of($at[min($inside)], $at[max($inside)] + 1));
+            [$first, $last] = [$there->place($came->until($span->start)), $there->place($came->until($span->end) - 1)];
+            if ($first !== null && $last !== null && $first <= $last) {
+                $marks[] = $mark->as(Span::of($first, $last + 1));
             }
         }
 
