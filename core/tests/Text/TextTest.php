@@ -41,21 +41,18 @@ final class TextTest extends TestCase
     {
         mt_srand(14);
         for ($round = 0; $round < 12; $round++) {
-            $one = $other = '';
-            for ($i = 0, $n = [0, 3, 40, 2500][$round % 4]; $i < $n; $i++) {
-                $point = mb_substr('aé木𝒙.', mt_rand(0, 4), 1);
-                foreach ([&$one, &$other] as &$body) {
-                    $body .= str_repeat([' ', "\n", '_', "\u{200B}", "\u{A0}"][mt_rand(0, 4)], max(0, mt_rand(-3, 3))).$point;
-                }
-                unset($body);
-            }
-            $printed = array_map(static fn (string $body): array => array_keys(array_filter(mb_str_split($body), static fn (string $point): bool => preg_match('/[\s\p{Z}\p{Cc}\p{Cf}_]/u', $point) !== 1)), [$one, $other]);
+            $count = [0, 3, 40, 2500][$round % 4];
+            $points = array_map(static fn (): string => mb_substr('aé木𝒙.', mt_rand(0, 4), 1), $count > 0 ? range(1, $count) : []);
+            $spaced = static fn (): string => implode('', array_map(static fn (string $point): string => str_repeat([' ', "\n", '_', "\u{200B}", "\u{A0}"][mt_rand(0, 4)], max(0, mt_rand(-3, 3))).$point, $points));
+            $places = static fn (string $body): array => array_keys(array_filter(mb_str_split($body), static fn (string $point): bool => preg_match('/[\s\p{Z}\p{Cc}\p{Cf}_]/u', $point) !== 1));
+            [$one, $other] = [$spaced(), $spaced()];
+            [$first, $second] = [$places($one), $places($other)];
             [$a, $b] = [new Printed(Text::of($one)), new Printed(Text::of($other))];
             self::assertTrue($a->isAs($b));
-            self::assertSame([count($printed[0]), null, null], [$a->count(), $a->place(-1), $a->place(count($printed[0]))]);
-            foreach ($printed[0] as $n => $place) {
+            self::assertSame([$count, null, null], [$a->count(), $a->place(-1), $a->place($count)]);
+            foreach ($first as $n => $place) {
                 if ($n % 61 < 3) {
-                    self::assertSame([$place, $printed[1][$n], $n, $n + 1], [$a->place($n), $b->place($n), $a->until($place), $a->until($place + 1)]);
+                    self::assertSame([$place, $second[$n], $n, $n + 1], [$a->place($n), $b->place($n), $a->until($place), $a->until($place + 1)]);
                 }
             }
             self::assertSame($a->count(), $a->until(mb_strlen($one)));
