@@ -83,6 +83,7 @@
   .block {
     position: relative;
     margin: 0 0 0.7em;
+    pointer-events: auto;
   }
   /* (the one behind is a part of the same paragraph) */
   .block.goeson {

@@ -31,5 +31,7 @@
     /* what stands beside the words, or above the first of them, is not cut off */
     margin: -14px -110px 0;
     padding: 14px 110px 0;
+    /* (its upper margin lies over the end of the part before) */
+    pointer-events: none;
   }
 </style>
