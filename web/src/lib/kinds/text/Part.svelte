@@ -28,9 +28,9 @@
   section {
     content-visibility: auto;
     contain-intrinsic-size: auto calc(60px * var(--blocks));
-    /* what stands beside the words, or above the first of them, is not cut off */
-    margin: -14px -110px 0;
-    padding: 14px 110px 0;
+    /* what stands beside the words or above the first of them is not cut off: as far as the margins of the article go */
+    margin: -14px -30px 0 -110px;
+    padding: 14px 30px 0 110px;
     /* (its upper margin lies over the end of the part before) */
     pointer-events: none;
   }
