@@ -14,7 +14,7 @@ use Skeno\Core\Text\Text;
 /** Texts by the hash of what they say, and the small pictures of them for lists. */
 final class TextStore
 {
-    /** Bytes of a text at most, and characters of a preview. */
+    /** Bytes of a text at most. */
     public static function most(): int
     {
         return config()->integer('skeno.text.max_bytes');

@@ -1,4 +1,4 @@
-import { isForTexts, asAnswer, type Attribute, type Document } from '$lib/words/codebook';
+import { isDrawnOnWordsAlone, asAnswer, type Attribute, type Document } from '$lib/words/codebook';
 import type { Words } from '$lib/words/words.svelte';
 import { answerOptions, classOptions, setChoice, type Choice } from './filters';
 import type { Plan } from './sweep.svelte';
@@ -46,7 +46,7 @@ export class Asked {
   /** What an item is called: where things are said along clips, not all of them are pictures. */
   get #whole(): string {
     const { attributes, tags } = this.words.document;
-    if (isForTexts(this.words.document)) return 'text';
+    if (isDrawnOnWordsAlone(this.words.document)) return 'text';
     return attributes?.some((a) => a.scope === 'frame' || a.varies) || tags?.some((t) => t.scope === 'stretch') ? 'item' : 'picture';
   }
   get #frameQuestions(): Attribute[] {

@@ -1,4 +1,4 @@
-import { isForTexts, say, type Attribute, type Document } from '$lib/words/codebook';
+import { isDrawnOnWordsAlone, say, type Attribute, type Document } from '$lib/words/codebook';
 import type { Mark } from '$lib/words/mark';
 import type { Words } from '$lib/words/words.svelte';
 import type { Found } from './edits.svelte';
@@ -42,7 +42,7 @@ export class Listed {
     return this.params.get('order') ?? (this.sort === 'oddness' ? 'desc' : 'asc');
   }
   get #isText(): boolean {
-    return isForTexts(this.words.document);
+    return isDrawnOnWordsAlone(this.words.document);
   }
   get query(): Query {
     const { params } = this;

@@ -80,5 +80,5 @@ export function say(attribute: Attribute, answer: Answer | undefined): string {
   return attribute.type === 'number' ? `${value}${attribute.unit ? ` ${attribute.unit}` : ''}` : name(value);
 }
 /** Whether its classes are drawn on words alone. */
-export const isForTexts = ({ classes }: Document): boolean =>
+export const isDrawnOnWordsAlone = ({ classes }: Document): boolean =>
   classes.some((c) => c.shapes?.includes('span')) && classes.every((c) => c.shapes?.every((s) => s === 'span') ?? true);
