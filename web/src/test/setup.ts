@@ -11,3 +11,6 @@ globalThis.Request = class extends Plain {
 globalThis.fetch = vi.fn(() => Promise.reject(new TypeError('no server in this test')));
 // the icons are thousands of modules, of which no test sees one
 vi.mock('@lucide/svelte', () => new Proxy({}, { get: (_, name) => (name === 'then' ? undefined : {}), has: () => true }));
+// a busy machine is no fault of what is tested: it is waited for, not for one second, which is what there would be otherwise
+const waitFor = vi.waitFor.bind(vi);
+vi.waitFor = (callback, options) => waitFor(callback, typeof options === 'number' ? options : { timeout: 20_000, ...options });
