@@ -5,15 +5,12 @@ declare(strict_types=1);
 namespace Skeno\Core\Clip;
 
 use Closure;
-use Symfony\Component\Process\Exception\ProcessTimedOutException;
-use Symfony\Component\Process\Process;
+use Skeno\Core\Programs\Bounded;
+use Skeno\Core\Programs\TookTooLong;
 
 /** Runs ffmpeg and ffprobe: each in a process of its own, with limits of time and memory, on local files only. */
 final readonly class Program
 {
-    /** Characters of what a program complains of that are kept. */
-    private const COMPLAINT = 4000;
-
     public function __construct(private ClipLimits $limits)
     {
     }
@@ -65,31 +62,16 @@ final readonly class Program
      */
     private function run(array $command, ?Closure $out): string
     {
-        $process = new Process(['prlimit', "--as={$this->limits->memory}", '--core=0', ...$command], null, ['LC_ALL' => 'C', 'AV_LOG_FORCE_NOCOLOR' => '1'], null, $this->limits->patience);
-        $process->disableOutput();
-        $complaint = '';
         try {
-            $code = $process->run(static function (string $kind, string $said) use (&$out, &$complaint): void {
-                if ($kind === Process::ERR) {
-                    $complaint = substr($complaint.$said, 0, self::COMPLAINT);
-                } elseif ($out !== null) {
-                    // what is still in the pipe when it is stopped is not for whoever threw
-                    [$to, $out] = [$out, null];
-                    $to($said);
-                    $out = $to;
-                }
-            });
-        } catch (ProcessTimedOutException) {
+            $ended = (new Bounded($this->limits->memory, $this->limits->patience))->run($command, $out, ['AV_LOG_FORCE_NOCOLOR' => '1']);
+        } catch (TookTooLong) {
             throw RefusedClip::because("decoding it takes longer than {$this->limits->patience} s");
-        } finally {
-            // whoever throws on the way leaves no decoder running
-            $process->stop(0);
         }
-        if ($code !== 0) {
-            throw RefusedClip::because(self::words($complaint) ?? ($code > 128 ? 'the decoder broke down over it' : 'it can not be decoded'));
+        if ($ended->code !== 0) {
+            throw RefusedClip::because(self::words($ended->complaint) ?? ($ended->code > 128 ? 'the decoder broke down over it' : 'it can not be decoded'));
         }
 
-        return $complaint;
+        return $ended->complaint;
     }
 
     /** What a decoder's complaint means, in words for people; null for none that is known. */
