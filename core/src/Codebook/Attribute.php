@@ -20,6 +20,7 @@ final readonly class Attribute
      * @param  ?float  $min  of a number; of a text the fewest characters (code points)
      * @param  ?float  $max  of a number; of a text the most characters
      * @param  bool  $paragraphs  a text of several paragraphs
+     * @param  bool  $reads  a text of an object on a page: what is written under its mark is offered as the answer
      * @param  string|bool|int|float|list<string>|null  $default  shown, but no answer until touched
      */
     public function __construct(
@@ -39,6 +40,7 @@ final readonly class Attribute
         public ?string $description = null,
         public bool $varies = false,
         public bool $paragraphs = false,
+        public bool $reads = false,
     ) {
     }
 

@@ -174,6 +174,35 @@ final readonly class Codebook
         return array_values(array_filter($this->attributes, static fn (Attribute $attribute): bool => $attribute->scope === Scope::Frame));
     }
 
+    /** @return list<Attribute> the questions asked of each page of a document */
+    public function pageAttributes(): array
+    {
+        return array_values(array_filter($this->attributes, static fn (Attribute $attribute): bool => $attribute->scope === Scope::Page));
+    }
+
+    /**
+     * The questions open for a page with these answers about it.
+     *
+     * @param  array<string, Answer>  $answers
+     * @return list<Attribute>
+     */
+    public function askedOfPage(array $answers): array
+    {
+        return $this->open($this->pageAttributes(), $answers);
+    }
+
+    /** The question of a class whose answer is what is written under its marks; null: there is none. */
+    public function readOf(LabelClass $class): ?Attribute
+    {
+        foreach ($this->attributesOf($class) as $attribute) {
+            if ($attribute->reads) {
+                return $attribute;
+            }
+        }
+
+        return null;
+    }
+
     /**
      * The questions open for a mark of this class with these answers: all conditions hold.
      *
@@ -210,16 +239,6 @@ final readonly class Codebook
                 if ($shape === Shape::Cuboid) {
                     $notes[] = ['path' => "classes[{$i}].shapes", 'message' => "{$shape->value} is kept, but can't be drawn yet"];
                 }
-            }
-        }
-        foreach (array_values($this->attributes) as $i => $attribute) {
-            if ($attribute->scope === Scope::Page) {
-                $notes[] = ['path' => "attributes[{$i}]", 'message' => "{$attribute->name} is asked of the {$attribute->scope->value}; kept, but not asked yet"];
-            }
-        }
-        foreach (array_values($this->tags) as $i => $tag) {
-            if ($tag->scope === 'page') {
-                $notes[] = ['path' => "tags[{$i}]", 'message' => "{$tag->name} is put on a {$tag->scope}; kept, but can't be used yet"];
             }
         }
 

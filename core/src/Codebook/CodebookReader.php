@@ -135,7 +135,11 @@ final class CodebookReader
                 description: $fields->optionalString('description'),
                 varies: $fields->bool('varies'),
                 paragraphs: $fields->optionalString('control') === 'paragraphs',
+                reads: $fields->bool('reads'),
             );
+            if ($attribute->reads && ($attribute->type !== AttributeType::Text || $attribute->scope !== Scope::Object)) {
+                $this->error("{$path}.reads", 'only a text that is asked of objects can be what is written under them');
+            }
             if ($default !== null) {
                 $objection = $attribute->objection(Answer::of($default));
                 if ($objection !== null) {

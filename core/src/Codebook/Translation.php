@@ -96,7 +96,7 @@ final readonly class Translation
         $found = match ($kind) {
             'class' => $this->new->classes,
             'relation' => $this->new->relations,
-            'tag' => array_filter($this->new->tags, static fn (Tag $tag): bool => $tag->scope !== 'page'),
+            'tag' => array_filter($this->new->tags, fn (Tag $tag): bool => ($tag->scope === 'page') === (($this->old->tags[$rest] ?? null)?->scope === 'page')),
             'node' => $this->nodesFor(explode('/', $rest)[0]),
             'question' => array_filter($this->new->attributes, fn (Attribute $attribute): bool => ! str_contains($rest, '/') ? $this->isOfSameScope($attribute, $rest) : $this->isAsked($attribute, explode('/', $rest)[0])),
             default => $this->target(explode('=', $rest)[0])->options ?? [],
@@ -280,7 +280,7 @@ final readonly class Translation
     private function isAsked(Attribute $attribute, ?string $class): bool
     {
         if ($class === null) {
-            return $attribute->scope === Scope::Item || $attribute->scope === Scope::Frame;
+            return $attribute->scope !== Scope::Object;
         }
         $after = $this->new->class($this->class($class)[0] ?? '');
 

@@ -158,7 +158,7 @@ final readonly class Pdf
                 $sizes[$page] = isset($sizes[$page]) && (int) $row[5] % 180 !== 0 ? [$sizes[$page][1], $sizes[$page][0]] : $sizes[$page] ?? [0, 0];
             } else {
                 $px = static fn (string $points): int => (int) min(1e9, ceil(round((float) $points * $resolution / self::POINTS, 3)));
-                $sizes[$page] = [$px($row[3]), $px($row[4])];
+                $sizes[$page] = [$px($row[3] ?? '0'), $px($row[4] ?? '0')];
             }
         }
 

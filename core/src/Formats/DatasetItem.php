@@ -11,12 +11,13 @@ use Skeno\Core\Items\Axis;
 use Skeno\Core\Items\Extent;
 use Skeno\Core\Items\Labelled;
 use Skeno\Core\Items\Part;
+use Skeno\Core\Items\Sheets;
 use Skeno\Core\Marks\ItemAnswers;
 use Skeno\Core\Marks\Mark;
 use Skeno\Core\Text\Text;
 use Skeno\Core\Text\Tokens;
 
-/** One item of a dataset with its labels: a picture, a clip, a frame of one, a text. */
+/** One item of a dataset with its labels: a picture, a clip, a frame of one, a document, a page of one, a text. */
 final readonly class DatasetItem
 {
     /** What is said of the picture as a whole. */
@@ -33,6 +34,9 @@ final readonly class DatasetItem
      * @param  ?Axis  $axis  of a clip: its frames; its marks are tracks
      * @param  ?int  $frame  of a picture that was one of a clip: which
      * @param  ?Text  $text  of a text: itself
+     * @param  ?Sheets  $sheets  of a document: its pages; its marks each lie on one of them
+     * @param  int  $resolution  of a document: px an inch its pages are drawn at; 0: as its pictures are
+     * @param  ?int  $page  of a picture that is one of a document: which
      */
     public function __construct(
         public string $path,
@@ -48,6 +52,9 @@ final readonly class DatasetItem
         public ?Axis $axis = null,
         public ?int $frame = null,
         public ?Text $text = null,
+        public ?Sheets $sheets = null,
+        public int $resolution = 0,
+        public ?int $page = null,
     ) {
         $this->said = $said ?? ItemAnswers::none();
         if (self::hasObjects($marks) !== ($labelled === Labelled::Objects)) {
@@ -58,7 +65,11 @@ final readonly class DatasetItem
     /** What its marks lie on. */
     public function extent(): Extent
     {
-        return $this->text === null ? Extent::plane($this->width, $this->height, $this->axis?->places) : Extent::text($this->text->length);
+        return match (true) {
+            $this->text !== null => Extent::text($this->text->length),
+            $this->sheets !== null => Extent::pages($this->sheets),
+            default => Extent::plane($this->width, $this->height, $this->axis?->places),
+        };
     }
 
     /** @param  list<Mark>  $marks  of which a relation alone is no object */
@@ -82,12 +93,18 @@ final readonly class DatasetItem
     {
         $labelled = $this->labelled === Labelled::Unlabelled ? $this->labelled : (self::hasObjects($marks) ? Labelled::Objects : Labelled::Nothing);
 
-        return new self($this->path, $this->width, $this->height, $this->hash, $labelled, $marks, $this->part, $this->state, $this->orientation, $this->said, $this->axis, $this->frame, $this->text);
+        return $this->as($labelled, $marks, $this->part);
     }
 
     public function withPart(?Part $part): self
     {
-        return new self($this->path, $this->width, $this->height, $this->hash, $this->labelled, $this->marks, $part, $this->state, $this->orientation, $this->said, $this->axis, $this->frame, $this->text);
+        return $this->as($this->labelled, $this->marks, $part);
+    }
+
+    /** @param  list<Mark>  $marks */
+    private function as(Labelled $labelled, array $marks, ?Part $part): self
+    {
+        return new self($this->path, $this->width, $this->height, $this->hash, $labelled, $marks, $part, $this->state, $this->orientation, $this->said, $this->axis, $this->frame, $this->text, $this->sheets, $this->resolution, $this->page);
     }
 
     /** @throws InvalidValue */
@@ -119,6 +136,8 @@ final readonly class DatasetItem
             $fields->has('clip') ? Axis::fromArray($fields->raw('clip'), "{$path}.clip") : null,
             null,
             $text,
+            $fields->has('document') ? Sheets::fromArray($fields->object('document')->raw('sheets'), "{$path}.document.sheets") : null,
+            $fields->has('document') ? $fields->object('document')->optionalInt('resolution', 0, 100_000) ?? 0 : 0,
         );
     }
 
@@ -130,6 +149,7 @@ final readonly class DatasetItem
         return ['path' => $this->path] + $lies + ['state' => $this->state, 'labelled' => $this->labelled->value]
             + ($this->part === null ? [] : ['split' => $this->part->value])
             + ($this->axis === null ? [] : ['clip' => $this->axis->toArray()])
+            + ($this->sheets === null ? [] : ['document' => ['resolution' => $this->resolution, 'sheets' => $this->sheets->toArray()]])
             + ($this->text === null ? [] : ['text' => $this->text->body])
             + ($this->text?->tokens === null ? [] : ['tokens' => $this->text->tokens->toArray()])
             + $this->said->toArray()

@@ -69,10 +69,16 @@ enum Format: string
         return $this === self::Csv || $this === self::Skeno || $this->holdsOnlyTexts();
     }
 
-    /** Whether it holds nothing but texts. */
+    /** Whether it holds nothing on planes but documents. */
     public function holdsOnlyTexts(): bool
     {
         return $this === self::Conll || $this === self::Jsonl;
+    }
+
+    /** Whether it holds whole documents; of them the others hold their pages as pictures. */
+    public function holdsDocuments(): bool
+    {
+        return $this === self::Jsonl || $this === self::Skeno;
     }
 
     public function writer(Codebook $codebook, YoloLayout $layout = YoloLayout::Folders): DatasetWriter

@@ -5,16 +5,21 @@ declare(strict_types=1);
 namespace Skeno\Core\Formats;
 
 use Skeno\Core\Items\Extent;
+use Skeno\Core\Items\Sheets;
 
-/** An item a label file may speak of: a picture, a clip with the number of its frames, a text with the number of its code points. */
+/** An item a label file may speak of: a picture, a clip with the number of its frames, a document with its pages, a text with the number of its code points. */
 final readonly class KnownPicture
 {
-    public function __construct(public int $id, public string $path, public int $width, public int $height, public ?int $places = null, public ?int $length = null)
+    public function __construct(public int $id, public string $path, public int $width, public int $height, public ?int $places = null, public ?int $length = null, public ?Sheets $sheets = null)
     {
     }
 
     public function extent(): Extent
     {
-        return $this->length === null ? Extent::plane($this->width, $this->height, $this->places) : Extent::text($this->length);
+        return match (true) {
+            $this->length !== null => Extent::text($this->length),
+            $this->sheets !== null => Extent::pages($this->sheets),
+            default => Extent::plane($this->width, $this->height, $this->places),
+        };
     }
 }

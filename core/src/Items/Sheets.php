@@ -25,19 +25,20 @@ final readonly class Sheets
     public static function of(array $sizes): self
     {
         $runs = [];
+        $run = null;
         foreach ($sizes as $place => [$width, $height]) {
             if ($width < 1 || $height < 1) {
                 throw InvalidValue::at("sheets[{$place}]", "{$width} × {$height}", 'a width and a height in px, each at least 1');
             }
-            $last = count($runs) - 1;
-            if ($last >= 0 && $runs[$last][0] === $width && $runs[$last][1] === $height) {
-                $runs[$last][2]++;
+            if ($run !== null && $run[0] === $width && $run[1] === $height) {
+                $run[2]++;
             } else {
-                $runs[] = [$width, $height, 1];
+                $runs = $run === null ? [] : [...$runs, $run];
+                $run = [$width, $height, 1];
             }
         }
 
-        return $sizes === [] ? throw InvalidValue::at('sheets', 0, 'at least one page') : new self($runs, count($sizes));
+        return $run === null ? throw InvalidValue::at('sheets', 0, 'at least one page') : new self([...$runs, $run], count($sizes));
     }
 
     /**

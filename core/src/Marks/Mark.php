@@ -28,7 +28,7 @@ final readonly class Mark
      * @param  ?string  $partOf  id of the mark this is a part of
      * @param  list<Flag>  $flags  in the order of the enum
      * @param  ?float  $confidence  how sure the model it came from was, 0 to 1; null for what a hand has drawn
-     * @param  ?int  $place  on the item's axis the geometry is of; null where there is no axis
+     * @param  ?int  $place  on the item's axis the geometry is of, of a document its page; null where there is no axis
      * @param  ?Places  $there  of a track: where the object is there; null: no track
      * @param  list<Key>  $keys  of a track, in order, also those that lie where the object is not there (any more); empty where only a track's face is at hand
      */
@@ -77,6 +77,12 @@ final readonly class Mark
         $face = Face::among($keys) ?? throw InvalidValue::at('keys', $id, 'a key with a shape');
 
         return self::of($id, $class, $face->geometry ?? throw InvalidValue::at('keys', $id, 'a key with a shape'), $answers, $stack, flags: $flags, confidence: $confidence)->through($face->place, $there, $keys);
+    }
+
+    /** The same mark on a page of a document; null: on a picture of that page. */
+    public function on(?int $page): self
+    {
+        return $this->through($page, null, []);
     }
 
     /**

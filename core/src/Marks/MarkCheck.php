@@ -50,7 +50,7 @@ final readonly class MarkCheck
      */
     public function admit(Mark $mark, Extent $on, string $path = 'data', array $earlier = [], ?Mark $before = null): void
     {
-        self::axis($mark, $on->places, $path);
+        self::axis($mark, $on, $path);
         $words = new WordsCheck($this->codebook);
         if ($mark->kind === Shape::Relation) {
             $words->admitRelation($mark, $path, $earlier, $before);
@@ -76,13 +76,14 @@ final readonly class MarkCheck
 
             return;
         }
-        [$width, $height] = [$on->width, $on->height];
+        $plane = $on->at($mark->place);
+        [$width, $height] = [$plane->width, $plane->height];
         $geometry = $mark->flat();
         if ($geometry instanceof Mask && ($geometry->width !== $width || $geometry->height !== $height)) {
-            throw InvalidValue::at("{$path}.geometry.size", "{$geometry->width} × {$geometry->height}", "{$width} × {$height}, the size of the picture");
+            throw InvalidValue::at("{$path}.geometry.size", "{$geometry->width} × {$geometry->height}", "{$width} × {$height}, the size of the ".($on->sheets === null ? 'picture' : 'page'));
         }
         if (($geometry instanceof Pose || $geometry instanceof PointSet) && $geometry->bounds()->overhang($width, $height) > self::EDGE_TOLERANCE) {
-            throw InvalidValue::at("{$path}.geometry", 'a point outside the picture', "points from 0, 0 to {$width}, {$height}");
+            throw InvalidValue::at("{$path}.geometry", 'a point outside the '.($on->sheets === null ? 'picture' : 'page'), "points from 0, 0 to {$width}, {$height}");
         }
         if ($geometry instanceof Pose) {
             $nodes = $before?->geometry instanceof Pose ? $before->geometry->nodes : [];
@@ -112,9 +113,21 @@ final readonly class MarkCheck
         return false;
     }
 
-    /** A mark on an item with an axis is a track along it, and one on an item without is none. */
-    private static function axis(Mark $mark, ?int $places, string $path): void
+    /** A mark on a page of a document has that page as its place; one on another item with an axis is a track along it, and one on an item without is none. */
+    private static function axis(Mark $mark, Extent $on, string $path): void
     {
+        $places = $on->places;
+        if ($places !== null && ! $on->hasTracks()) {
+            if ($mark->there !== null || $mark->keys !== []) {
+                throw InvalidValue::at("{$path}.stretches", $mark->there?->toArray(), 'nothing: marks on pages do not move');
+            }
+            // a relation joins marks, wherever they are
+            if ($mark->kind === Shape::Relation ? $mark->place !== null : $mark->place === null || $mark->place >= $places) {
+                throw InvalidValue::at("{$path}.place", $mark->place, $mark->kind === Shape::Relation ? 'nothing' : 'a page from 0 to '.($places - 1));
+            }
+
+            return;
+        }
         if ($places === null) {
             if ($mark->place !== null || $mark->there !== null || $mark->keys !== []) {
                 throw InvalidValue::at($mark->there === null ? "{$path}.place" : "{$path}.stretches", $mark->place ?? $mark->there?->toArray(), 'nothing: this item has no axis');
@@ -159,7 +172,7 @@ final readonly class MarkCheck
     {
         $objection = self::unseen($mark, $on);
         if ($objection !== null) {
-            throw InvalidValue::at("{$path}.geometry", $objection, $on->isText() ? 'words of the text' : "a {$mark->kind->words()} with a size, on the picture");
+            throw InvalidValue::at("{$path}.geometry", $objection, $on->isText() ? 'words of the text' : "a {$mark->kind->words()} with a size, on the ".($on->sheets === null ? 'picture' : 'page'));
         }
     }
 
@@ -174,7 +187,7 @@ final readonly class MarkCheck
 
         return match (true) {
             $geometry->isEmpty() => $geometry instanceof Mask ? 'no pixel' : sprintf('no size (%s × %s px)', round($box->width, 2), round($box->height, 2)),
-            $box->width > 0 && $box->height > 0 && $box->liesOutside($on->width, $on->height) => 'a place outside the picture',
+            $box->width > 0 && $box->height > 0 && $box->liesOutside($on->at($mark->place)->width, $on->at($mark->place)->height) => $on->sheets === null ? 'a place outside the picture' : 'a place outside the page',
             default => null,
         };
     }
@@ -195,7 +208,7 @@ final readonly class MarkCheck
         foreach ($marks as $mark) {
             $class = $this->codebook->class($mark->class);
             $numbers[$mark->class] = ($numbers[$mark->class] ?? 0) + 1;
-            $name = ($class->name ?? $mark->class).' '.$numbers[$mark->class];
+            $name = ($class->name ?? $mark->class).' '.$numbers[$mark->class].($on->sheets === null || $mark->place === null ? '' : ' (page '.($mark->place + 1).')');
             if ($class === null) {
                 $findings[] = new Finding('class_unknown', "{$name}: the codebook has no class \"{$mark->class}\"", true, $mark->id);
 
@@ -213,13 +226,13 @@ final readonly class MarkCheck
             );
             // (tracks lie over each other at some place, not by their faces)
             if ($mark->geometry instanceof Box && ! $mark->isTrack()) {
-                $boxes[$mark->class][$mark->id] = $mark->geometry;
+                $boxes["{$mark->class} {$mark->place}"][$mark->id] = $mark->geometry;
             }
         }
         array_push($findings, ...$words->doubled($marks), ...$words->relations($relations, $byId));
         foreach ($boxes as $key => $ofClass) {
             foreach (BoxIndex::coinciding($ofClass, self::DUPLICATE_IOU) as [, $second, $iou]) {
-                $name = $this->codebook->class($key)->name ?? $key;
+                $name = $this->codebook->nameOf(explode(' ', $key)[0]);
                 $findings[] = new Finding('duplicate', sprintf('two boxes of %s nearly coincide (IoU %.2f)', $name, $iou), false, (string) $second);
             }
         }
@@ -232,7 +245,11 @@ final readonly class MarkCheck
             $findings[] = new Finding('too_few_objects', count($marks)." objects; the codebook asks for {$this->codebook->minObjects} per item");
         }
 
-        return [...$findings, ...($said === null ? [] : $this->said($said)), ...($said === null || $on->places === null ? [] : $this->along($said, $on->places))];
+        return [...$findings, ...($said === null ? [] : $this->said($said)), ...match (true) {
+            $said === null || $on->places === null => [],
+            $on->hasTracks() => $this->along($said, $on->places),
+            default => $this->pages($said, $on->places),
+        }];
     }
 
     /** @return list<Finding> about the answers and tags of the item as a whole */
@@ -322,6 +339,46 @@ final readonly class MarkCheck
         return $findings;
     }
 
+    /** @return list<Finding> about what is said of each page of a document: every question that is required has an answer on every page it is asked of */
+    public function pages(ItemAnswers $said, int $pages): array
+    {
+        $answers = $tags = [];
+        foreach ($said->stretches as $stretch) {
+            for ($page = $stretch->first; $page <= min($stretch->last, $pages - 1); $page++) {
+                if ($stretch->answer === null) {
+                    $tags[$page][] = $stretch->key;
+                } else {
+                    $answers[$page][$stretch->key] = $stretch->answer;
+                }
+            }
+        }
+        $first = $count = [];
+        for ($page = 0; $page < $pages; $page++) {
+            $faults = $this->answers($answers[$page] ?? [], $this->codebook->pageAttributes(), $this->codebook->askedOfPage($answers[$page] ?? []), '', 'the page', null);
+            $groups = [];
+            foreach ($tags[$page] ?? [] as $key) {
+                $tag = $this->codebook->tags[$key] ?? null;
+                if ($tag === null) {
+                    $faults[] = new Finding('tag_unknown', "the codebook has no tag \"{$key}\"");
+                } elseif ($tag->group !== null && isset($groups[$tag->group])) {
+                    $faults[] = new Finding('tags_exclude', "{$groups[$tag->group]} and {$tag->name} exclude each other");
+                }
+                $groups[$tag->group ?? ''] = $tag->name ?? $key;
+            }
+            foreach ($faults as $finding) {
+                $first[$finding->message] ??= [$page, $finding];
+                $count[$finding->message] = ($count[$finding->message] ?? 0) + 1;
+            }
+        }
+        $findings = [];
+        foreach ($first as $message => [$page, $finding]) {
+            $more = $count[$message] - 1;
+            $findings[] = new Finding($finding->code, "{$message}, on page ".($page + 1).($more > 0 ? " and {$more} more" : ''), $finding->stops, null, $finding->attribute, $page);
+        }
+
+        return $findings;
+    }
+
     /**
      * What is answered of a mark; of a track as it stands where it begins, since what varies has to be said from there on.
      *
@@ -390,7 +447,9 @@ final readonly class MarkCheck
     /** @return list<Finding> */
     private function geometry(Mark $mark, LabelClass $class, string $name, Extent $on): array
     {
-        [$width, $height] = [$on->width, $on->height];
+        $plane = $on->at($mark->place);
+        [$width, $height] = [$plane->width, $plane->height];
+        $paper = $on->sheets === null ? 'picture' : 'page';
         $kind = $mark->kind->words();
         $box = $mark->flat()->bounds();
         $findings = [];
@@ -401,9 +460,9 @@ final readonly class MarkCheck
         if ($mark->geometry->isEmpty()) {
             $findings[] = new Finding('empty', $mark->geometry instanceof Mask ? "{$name}: the mask has no pixel" : sprintf('%s: the %s has no size (%s × %s px)', $name, $kind, round($box->width, 2), round($box->height, 2)), true, $mark->id);
         } elseif ($box->width > 0 && $box->height > 0 && $box->liesOutside($width, $height)) {
-            $findings[] = new Finding('outside', "{$name}: the {$kind} lies outside the picture", true, $mark->id);
+            $findings[] = new Finding('outside', "{$name}: the {$kind} lies outside the {$paper}", true, $mark->id);
         } elseif ($overhang > self::EDGE_TOLERANCE) {
-            $findings[] = new Finding('outside', sprintf('%s: the %s reaches %s px past the edge of the picture', $name, $kind, round($overhang, 1)), true, $mark->id);
+            $findings[] = new Finding('outside', sprintf('%s: the %s reaches %s px past the edge of the %s', $name, $kind, round($overhang, 1), $paper), true, $mark->id);
         } elseif ($class->minSize !== null && $mark->flat()->area() > 0 && min($box->width, $box->height) < $class->minSize) {
             $findings[] = new Finding('too_small', sprintf('%s: %s px on the shorter side; the rule asks for %s', $name, round(min($box->width, $box->height), 1), $class->minSize), false, $mark->id);
         }

@@ -26,17 +26,18 @@ final class Edition
      * @param  string  $target  a folder that does not exist or is empty, or a file ending in .zip
      * @param  array<string, mixed>  $about
      * @param  ?ChosenFrames  $frames  of clips, in a format of pictures; null: those with keys
+     * @param  ?Closure(DatasetItem, int): string  $page  of a document and a place: a file with that page as a JPEG
      * @return array{compared: array{marks: int, items: int, differences: list<string>}, mapping: list<array{what: string, count: int}>}
      *
      * @throws RuntimeException when the disk is full or what was written does not read back the same; then nothing is left behind
      */
-    public static function write(Dataset $dataset, Recipe $recipe, Codebook $codebook, Format $format, bool $pictures, string $target, array $about, YoloLayout $layout = YoloLayout::Folders, ?ChosenFrames $frames = null, ?ClipLimits $limits = null): array
+    public static function write(Dataset $dataset, Recipe $recipe, Codebook $codebook, Format $format, bool $pictures, string $target, array $about, YoloLayout $layout = YoloLayout::Folders, ?ChosenFrames $frames = null, ?ClipLimits $limits = null, ?Closure $page = null): array
     {
         $codebook = $recipe->classes === [] ? $codebook : $codebook->only($recipe->classes);
         $unseen = $other = $words = 0;
         $decoded = rtrim($target, '/').'.frames-'.bin2hex(random_bytes(4));
         if ($format->holdsOnlyTexts()) {
-            $dataset = self::only($dataset, static fn (DatasetItem $item): bool => $item->text !== null, $other);
+            $dataset = self::only($dataset, static fn (DatasetItem $item): bool => $item->text !== null || ($item->sheets !== null && $format->holdsDocuments()), $other);
         } elseif (! $format->holdsTexts()) {
             $dataset = self::only($dataset, static fn (DatasetItem $item): bool => $item->text === null, $words);
         }
@@ -44,6 +45,9 @@ final class Edition
             $dataset = self::only($dataset, static fn (DatasetItem $item): bool => $item->axis !== null, $other);
         } elseif (! $format->holdsTracks() && ! $format->holdsOnlyTexts()) {
             $dataset = ($frames ?? ChosenFrames::keys())->pictures($dataset, self::decoder($dataset, $decoded, $limits ?? new ClipLimits));
+        }
+        if (! $format->holdsDocuments()) {
+            $dataset = PagePictures::of($dataset, $page ?? static fn (DatasetItem $item, int $place): string => throw new RuntimeException("{$item->path}: its page {$place} can't be drawn here"));
         }
         $dataset = self::visible($dataset, $codebook, $unseen);
         $zip = str_ends_with(strtolower($target), '.zip');
@@ -63,7 +67,7 @@ final class Edition
                 $report->count('marks of no size, or wholly outside their picture, were left out', $unseen);
             }
             if ($other > 0) {
-                $report->count($format->holdsOnlyTexts() ? 'items that are no texts were left out' : 'items without frames are no sequences and were left out', $other);
+                $report->count($format->holdsOnlyTexts() ? ($format->holdsDocuments() ? 'items that are neither texts nor documents were left out' : 'items that are no texts were left out') : 'items without frames are no sequences and were left out', $other);
             }
             if ($words > 0) {
                 $report->count('texts can not be said in this format and were left out', $words);

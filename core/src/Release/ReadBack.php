@@ -79,7 +79,7 @@ final class ReadBack
 
     private function note(DatasetItem $item): void
     {
-        $this->known[] = new KnownPicture(count($this->known), $item->path, $item->width, $item->height, $item->axis?->places, $item->text?->length);
+        $this->known[] = new KnownPicture(count($this->known), $item->path, $item->width, $item->height, $item->axis?->places, $item->text?->length, $item->sheets);
         $this->census->add($item);
         $digest = 0;
         $counted = [];
@@ -103,7 +103,7 @@ final class ReadBack
             }
             $off = $held->converted ? 0.0 : self::deviation($true, $held->geometry);
             // a shape past the edge may have been cut at it, which the format's report says
-            if ($off > $this->writer->tolerance($item) && $true->bounds()->overhang($item->width, $item->height) <= 0.0) {
+            if ($off > $this->writer->tolerance($item) && self::overhang($item, $held->mark, $true) <= 0.0) {
                 $this->differences[] = "{$item->path}: ".self::named($item, $held->mark, $this->dataset).($off === INF ? ' comes back as another outline' : sprintf(' is off by %.4f px', $off));
             }
         }
@@ -157,6 +157,14 @@ final class ReadBack
         return ['marks' => $this->marks, 'items' => count($this->known), 'differences' => $differences];
     }
 
+    /** How far a shape reaches past the edge of what it lies on, in px. */
+    private static function overhang(DatasetItem $item, Mark $mark, Flat $shape): float
+    {
+        $on = $item->extent()->at($mark->place);
+
+        return $shape->bounds()->overhang($on->width, $on->height);
+    }
+
     /** "Apple 3 (polygon)": its class, and which of it on its picture. */
     private static function named(DatasetItem $item, Mark $mark, Dataset $dataset): string
     {
@@ -170,7 +178,7 @@ final class ReadBack
     /** What is told apart beside the shape: the class, and of a track where. */
     private static function placed(Mark $mark, ?int $place, bool $hidden): string
     {
-        return $mark->class.($place === null ? ($mark->there === null ? '' : json_encode($mark->there->toArray())) : " at {$place}".($hidden ? ' hidden' : ''));
+        return $mark->class.($mark->there === null && $mark->place !== null ? " on page {$mark->place}" : '').($place === null ? ($mark->there === null ? '' : json_encode($mark->there->toArray())) : " at {$place}".($hidden ? ' hidden' : ''));
     }
 
     /**

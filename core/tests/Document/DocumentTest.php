@@ -84,7 +84,7 @@ final class DocumentTest extends TestCase
 
     public function test_a_page_that_is_turned_or_cropped_is_as_it_is_seen(): void
     {
-        $stream = "BT /F1 24 Tf 100 700 Td (Larkmoor) Tj ET";
+        $stream = 'BT /F1 24 Tf 100 700 Td (Larkmoor) Tj ET';
         $page = static fn (string $more): array => [
             1 => '<</Type/Catalog/Pages 2 0 R>>', 2 => '<</Type/Pages/Kids[3 0 R]/Count 1>>',
             3 => "<</Type/Page/Parent 2 0 R/MediaBox[0 0 600 800]{$more}/Contents 4 0 R/Resources<</Font<</F1 5 0 R>>>>>>",

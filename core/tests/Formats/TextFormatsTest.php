@@ -352,7 +352,7 @@ final class TextFormatsTest extends TestCase
     {
         $items = [...Samples::items(), ...self::items()];
         $both = Codebook::fromArray(['classes' => [...self::codebook()->toArray()['classes'], ...Samples::document()['classes']], 'attributes' => [...self::codebook()->toArray()['attributes'], ...Samples::document()['attributes']]] + self::codebook()->toArray());
-        foreach ([Format::Coco->value => 'texts can not be said in this format and were left out', Format::Jsonl->value => 'items that are no texts were left out'] as $format => $what) {
+        foreach ([Format::Coco->value => 'texts can not be said in this format and were left out', Format::Jsonl->value => 'items that are neither texts nor documents were left out', Format::Conll->value => 'items that are no texts were left out'] as $format => $what) {
             $done = Edition::write(Samples::dataset(array_values(array_filter($items, static fn (DatasetItem $item): bool => true)), $both), Recipe::fromArray([], $both), $both, Format::from($format), false, Samples::temporaryFolder().'/out', []);
             self::assertContains($what, array_column($done['mapping'], 'what'));
         }

@@ -27,7 +27,7 @@ use Skeno\Core\Marks\Mark;
  * COCO: boxes, outlines, masks and keypoints. One JSON per part of the split (`annotations/train.json` …, or `annotations/all.json`), pictures under
  * `images/`. Category ids count from 1 in the codebook's order. Beyond the standard: `images[].labelled` tells an empty picture
  * from one nobody looked at, and `annotations[].attributes` holds answers, ways of having none, flags, part-of links, own stack place and author; `images[].attributes` and `images[].tags` what is said
- * of the picture as a whole; of frames of clips `images[].frame_index` (from 0) and `annotations[].track_id`.
+ * of the picture as a whole; of frames of clips `images[].frame_index` (from 0) and `annotations[].track_id`; of pages of documents `images[].document` and `images[].page_index` (from 0).
  */
 final readonly class CocoWriter implements DatasetWriter
 {
@@ -105,6 +105,9 @@ final readonly class CocoWriter implements DatasetWriter
         ];
         if ($item->frame !== null) {
             $image['frame_index'] = $item->frame;
+        }
+        if ($item->page !== null) {
+            $image += ['document' => dirname($item->path), 'page_index' => $item->page];
         }
         if ($item->said->answers !== []) {
             $image['attributes'] = self::answers($item->said->answers);

@@ -34,7 +34,8 @@ final readonly class CsvWriter implements DatasetWriter
         $marks = $folder->create('marks.csv');
         $items = $folder->create('items.csv');
         $ofObjects = $this->questions(Scope::Object);
-        $ofItems = $this->questions(Scope::Item);
+        // (of a document an item is a page here, and what is asked of pages is asked of it)
+        $ofItems = [...$this->questions(Scope::Item), ...$this->questions(Scope::Page)];
         self::put($items, Csv::line(['path', 'width', 'height', 'hash', 'state', 'split', 'labelled', 'tags', ...$ofItems]));
         self::put($marks, Csv::line(['path', 'id', 'class', 'class_name', 'kind', 'x', 'y', 'width', 'height', 'geometry', 'stack', 'part_of', 'flags', 'author', ...$ofObjects]));
         $words = new SpanTables($this->codebook, $folder, $ofObjects, static fn (array $answers): array => self::answers($answers, $ofObjects));

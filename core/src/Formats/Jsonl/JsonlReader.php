@@ -14,6 +14,7 @@ use Skeno\Core\Formats\ReadLabels;
 use Skeno\Core\Formats\Skipped;
 use Skeno\Core\Formats\Texts\Columns;
 use Skeno\Core\Formats\Texts\ComingText;
+use Skeno\Core\Formats\Texts\Lines as TextLines;
 use Skeno\Core\Formats\Texts\Table;
 use Skeno\Core\Formats\Texts\TextsReader;
 use Skeno\Core\Formats\UnreadableLabels;
@@ -84,6 +85,11 @@ final class JsonlReader implements LabelReader, TextsReader
             throw UnreadableLabels::because('there is no .jsonl file in the folder');
         }
         foreach ($files as $file) {
+            if (str_ends_with((string) $file, JsonlWriter::DOCUMENTS)) {
+                yield from $this->documents((string) $file, $pictures);
+
+                continue;
+            }
             foreach ($this->texts((string) $file) as $coming) {
                 if (! $coming instanceof ComingText) {
                     yield $coming;
@@ -100,6 +106,42 @@ final class JsonlReader implements LabelReader, TextsReader
                     yield new ReadLabels($known, $coming->marks, $coming->labelled, $coming->part, $coming->said);
                 }
             }
+        }
+    }
+
+    /** @return iterable<ReadLabels|Skipped> */
+    private function documents(string $file, KnownPictures $pictures): iterable
+    {
+        $lines = new DocumentLines($this->codebook, $this->newId);
+        $name = basename($file);
+        $part = Part::tryFrom((string) preg_replace('/-?documents\.jsonl$/', '', $name));
+        foreach (TextLines::of($file) as $number => $line) {
+            if (trim($line) === '') {
+                continue;
+            }
+            $place = "line {$number}";
+            $row = json_decode($line, true, 64);
+            $id = is_array($row) && is_string($row['id'] ?? null) ? $row['id'] : null;
+            $known = $id === null ? 'it is no object with an id' : $pictures->find($id);
+            if (is_string($known) || $known->sheets === null) {
+                yield new Skipped($name, $place, is_string($known) ? $known : "\"{$known->path}\" is no document");
+
+                continue;
+            }
+            $skipped = [];
+            try {
+                [$marks, $said] = $lines->read($row, $known->sheets, $skipped);
+            } catch (InvalidValue $e) {
+                yield new Skipped($name, $place, $e->getMessage());
+
+                continue;
+            }
+            foreach ($skipped as $at => $reason) {
+                yield new Skipped($name, "{$place}, {$at}", $reason);
+            }
+            $word = is_array($row) ? $row['labelled'] ?? null : null;
+            $told = is_string($word) ? Labelled::tryFrom($word) : null;
+            yield new ReadLabels($known, $marks, $marks !== [] ? Labelled::Objects : ($told === Labelled::Objects ? Labelled::Nothing : $told), $part, $said->isEmpty() ? null : $said);
         }
     }
 

@@ -19,10 +19,14 @@ use Skeno\Core\Marks\Mark;
 
 /**
  * JSONL by docs/text.schema.json: an object a text, its spans and relations as annotations of the W3C Web Annotation Data Model with a
- * TextPositionSelector, whose offsets are code points, end excluded. One file for each part of the split (`dataset.jsonl` without one).
+ * TextPositionSelector, whose offsets are code points, end excluded. One file for each part of the split (`dataset.jsonl` without one); documents
+ * in files of their own, `documents.jsonl` or `train-documents.jsonl` …
  */
 final readonly class JsonlWriter implements DatasetWriter
 {
+    /** What the names of files of documents end with. */
+    public const DOCUMENTS = 'documents.jsonl';
+
     public function __construct(private Codebook $codebook)
     {
     }
@@ -30,10 +34,14 @@ final readonly class JsonlWriter implements DatasetWriter
     public function write(Dataset $dataset, Folder $folder, bool $pictures): MappingReport
     {
         $files = [];
+        $relations = 0;
+        $documents = new DocumentLines($this->codebook, static fn (): string => '');
         foreach ($dataset->items() as $item) {
-            $name = ($item->part->value ?? 'dataset').'.jsonl';
+            $isDocument = $item->sheets !== null;
+            $name = $isDocument ? ($item->part === null ? '' : "{$item->part->value}-").self::DOCUMENTS : ($item->part->value ?? 'dataset').'.jsonl';
             $files[$name] ??= $folder->create($name);
-            $line = Lines::encode($this->object($item))."\n";
+            $line = Lines::encode($item->sheets === null ? $this->object($item) : $documents->object($item, $item->sheets))."\n";
+            $relations += $isDocument ? count(array_filter($item->marks, static fn (Mark $mark): bool => $mark->isRelation())) : 0;
             if (@fwrite($files[$name], $line) !== strlen($line)) {
                 throw new \RuntimeException('the texts could not be written: is the disk full?');
             }
@@ -43,13 +51,20 @@ final readonly class JsonlWriter implements DatasetWriter
             $folder->write('dataset.jsonl', '');
         }
 
-        return new MappingReport;
+        $report = new MappingReport;
+        if ($relations > 0) {
+            $report->count('relations between marks on pages can not be said in this format', $relations);
+        }
+
+        return $report;
     }
 
     /** @return list<Held> */
     public function hold(DatasetItem $item): array
     {
-        return array_map(static fn (Mark $mark): Held => new Held($mark, $mark->geometry), $item->marks);
+        $marks = $item->sheets === null ? $item->marks : array_filter($item->marks, static fn (Mark $mark): bool => ! $mark->isRelation());
+
+        return array_values(array_map(static fn (Mark $mark): Held => new Held($mark, $mark->geometry), $marks));
     }
 
     public function tolerance(DatasetItem $item): float
