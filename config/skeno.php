@@ -17,6 +17,19 @@ return [
         'decoder_bytes' => (int) env('SKENO_CLIP_DECODER_BYTES', 6_000_000_000),
         'decoder_seconds' => (int) env('SKENO_CLIP_DECODER_SECONDS', 3_000),
     ],
+    'document' => [
+        'max_bytes' => (int) env('SKENO_DOCUMENT_MAX_BYTES', 500_000_000),
+        'max_pages' => (int) env('SKENO_DOCUMENT_MAX_PAGES', 2_000),
+        // of a page as it is drawn
+        'max_pixels' => (int) env('SKENO_DOCUMENT_MAX_PIXELS', 40_000_000),
+        // px an inch pages are drawn at, where whoever brings them in says nothing else
+        'resolution' => (int) env('SKENO_DOCUMENT_RESOLUTION', 150),
+        // what a program may take of memory and time for a page
+        'program_bytes' => (int) env('SKENO_DOCUMENT_PROGRAM_BYTES', 2_000_000_000),
+        'program_seconds' => (int) env('SKENO_DOCUMENT_PROGRAM_SECONDS', 60),
+        // what words are read in, as Tesseract names it: eng, eng+deu; each is a package of Debian
+        'languages' => (string) env('SKENO_DOCUMENT_LANGUAGES', 'eng'),
+    ],
     'text' => [
         'max_bytes' => (int) env('SKENO_TEXT_MAX_BYTES', 5_000_000),
     ],

@@ -6,6 +6,7 @@ use App\Http\Controllers\AssignmentController;
 use App\Http\Controllers\AssistController;
 use App\Http\Controllers\ChoreController;
 use App\Http\Controllers\CodebookController;
+use App\Http\Controllers\DocumentController;
 use App\Http\Controllers\HandbookController;
 use App\Http\Controllers\HelpController;
 use App\Http\Controllers\ImportController;
@@ -66,6 +67,8 @@ Route::middleware(['auth:sanctum', StillWelcome::class])->group(static function 
             Route::get('handbook/files/{file}', [HandbookController::class, 'file']);
             Route::get('items/{item}/picture', [ItemController::class, 'picture']);
             Route::get('items/{item}/text', [ItemController::class, 'text']);
+            Route::get('items/{item}/words', [DocumentController::class, 'words']);
+            Route::get('items/{item}/reading', [DocumentController::class, 'reading']);
             Route::get('items/{item}/clip/{file}', [ItemController::class, 'clip']);
             Route::get('items/{item}/tiles/{level}/{column}/{row}', [ItemController::class, 'tile']);
         });
@@ -88,6 +91,8 @@ Route::middleware(['auth:sanctum', StillWelcome::class])->group(static function 
             Route::post('invitations', [PeopleController::class, 'invite']);
             Route::delete('invitations/{invitation}', [PeopleController::class, 'withdraw']);
             Route::post('items/archive', [ItemController::class, 'archive']);
+            Route::post('items/{item}/reading/cancel', [DocumentController::class, 'cancel']);
+            Route::post('items/{item}/reading/retry', [DocumentController::class, 'retry']);
             Route::post('items/{item}/frames', [ItemController::class, 'frames']);
             Route::post('items/facts', [ItemController::class, 'facts']);
             Route::get('models', [HelpController::class, 'index']);

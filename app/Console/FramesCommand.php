@@ -24,7 +24,7 @@ final class FramesCommand extends SkenoCommand
         $word = $this->text('item');
         $item = Item::query()->where('project_id', $project->id)->where(static fn ($query) => $query->where('path', $word)->orWhere('id', ctype_digit($word) ? (int) $word : 0))->with('asset')->orderByRaw('path = ? desc', [$word])->first()
             ?? throw InvalidValue::at('ITEM', $word, 'the id or path of an item of this project');
-        $places = $item->places() ?? throw InvalidValue::at('ITEM', $word, 'a clip');
+        $places = $item->frames() ?? throw InvalidValue::at('ITEM', $word, 'a clip');
         $frames = $this->frames($places);
         $out = $this->word('out') ?? throw InvalidValue::at('--out', null, 'a folder');
         if (is_file($out) || (is_dir($out) && (new \FilesystemIterator($out))->valid())) {

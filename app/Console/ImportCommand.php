@@ -9,6 +9,8 @@ use App\Intake\TakeLabels;
 use App\Intake\TakeTexts;
 use App\Models\Project;
 use Skeno\Core\Archive\ZipTarget;
+use Skeno\Core\Document\Wish;
+use Skeno\Core\Fields;
 use Skeno\Core\Formats\Folder;
 use Skeno\Core\Formats\Format;
 use Skeno\Core\Formats\Noticed;
@@ -23,6 +25,7 @@ final class ImportCommand extends SkenoCommand
         {--format= : format of the labels; an unknown word lists them} {--labels= : where the labels are (default: PATH)}
         {--as=labels : labels or suggestions} {--empty=unlabelled : what a picture without objects means: unlabelled or nothing}
         {--text= : of a table of texts: the column with the text} {--id= : the column that names each text}
+        {--resolution= : px an inch the pages of PDFs are drawn at} {--bundles : the pictures of a folder are the pages of one document; a pages.csv (document, file) says otherwise}
         {--set= : put everything under this set} {--again : take bytes already in the project a second time} {--json}';
 
     protected $description = 'Bring pictures, and labels with them or onto them, into a project';
@@ -47,10 +50,11 @@ final class ImportCommand extends SkenoCommand
         if ($labels !== null && ! is_file($labels) && ! is_dir($labels)) {
             throw InvalidValue::at('--labels', $labels, 'a file or folder that can be read');
         }
+        $wish = $this->wish();
         $report = ['project' => $project->id, 'taken' => 0, 'known' => 0, 'passed' => 0, 'refused' => [], 'renamed' => []];
         $items = [];
         $intake = app(TakeFiles::class);
-        foreach ($intake->all($project, $path, $this->option('again') === true, $this->word('set', '') ?? '') as $outcome) {
+        foreach ($intake->all($project, $path, $this->option('again') === true, $this->word('set', '') ?? '', null, $wish) as $outcome) {
             if ($outcome->state === 'refused') {
                 $report['refused'][] = ['file' => $outcome->path, 'reason' => $outcome->reason];
             } else {
@@ -69,6 +73,16 @@ final class ImportCommand extends SkenoCommand
         $this->show($report);
 
         return $report['refused'] !== [] || ($report['labels']['skipped_count'] ?? 0) > 0 ? self::SOME_REFUSED : self::DONE;
+    }
+
+    private function wish(): Wish
+    {
+        $word = $this->word('resolution');
+        if ($word !== null && ! ctype_digit($word)) {
+            throw InvalidValue::at('--resolution', $word, 'px an inch');
+        }
+
+        return Wish::fromFields(Fields::of(['resolution' => $word === null ? null : (int) $word, 'bundles' => $this->option('bundles') === true]));
     }
 
     /** Whether a path holds texts with their labels in one, rather than labels of items. */

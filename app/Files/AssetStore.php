@@ -21,7 +21,8 @@ final class AssetStore
 
     public function file(Asset $asset): string
     {
-        return $this->fileOf($asset->sha256);
+        // (a document drawn at a resolution of its own is another one of the same bytes)
+        return $this->fileOf(is_string($asset->facts['file'] ?? null) ? $asset->facts['file'] : $asset->sha256);
     }
 
     public function fileOf(string $hash): string

@@ -13,10 +13,10 @@ use Skeno\Core\Imaging\Plane;
 use Skeno\Core\Imaging\TilePyramid;
 use Skeno\Core\Items\RefusedFile;
 
-/** An item as a picture, whatever kind it is of: itself, or one place of it (a frame of a clip). */
+/** An item as a picture, whatever kind it is of: itself, or one place of it (a frame of a clip, a page of a document). */
 final class Views
 {
-    public function __construct(private readonly AssetStore $assets, private readonly ClipStore $clips, private readonly TextStore $texts)
+    public function __construct(private readonly AssetStore $assets, private readonly ClipStore $clips, private readonly TextStore $texts, private readonly DocumentStore $documents)
     {
     }
 
@@ -32,15 +32,20 @@ final class Views
             return $this->texts->thumb($asset);
         }
 
-        return $asset->kind === 'clip' ? $this->clips->frame($asset, $place ?? ClipStore::face($asset), $size) : $this->assets->derived($asset, $size);
+        return match ($asset->kind) {
+            'clip' => $this->clips->frame($asset, $place ?? ClipStore::face($asset), $size),
+            'document' => $this->documents->page($asset, $place ?? 0, $size),
+            default => $this->assets->derived($asset, $size),
+        };
     }
 
     /** How bright a part of it is, in every pixel. @throws RefusedFile */
     public function brightness(Asset $asset, ?int $place, int $x, int $y, int $width, int $height): Plane
     {
-        $file = $asset->kind === 'clip' ? $this->file($asset, 'full', $place) : $this->assets->file($asset);
+        $isPlace = self::isOfPlaces($asset);
+        $file = $isPlace ? $this->file($asset, 'full', $place) : $this->assets->file($asset);
 
-        return Picture::brightness($file, $asset->kind === 'clip' ? PictureFormat::Jpeg : PictureFormat::from($asset->format), $x, $y, $width, $height);
+        return Picture::brightness($file, $isPlace ? PictureFormat::Jpeg : PictureFormat::from($asset->format), $x, $y, $width, $height);
     }
 
     /**
@@ -52,7 +57,7 @@ final class Views
      */
     public function colours(Asset $asset, ?int $place, int $x, int $y, int $width, int $height, int $columns, int $rows): Colours
     {
-        if ($asset->kind === 'clip') {
+        if (self::isOfPlaces($asset)) {
             return Picture::colours($this->file($asset, 'full', $place), PictureFormat::Jpeg, $x, $y, $width, $height, $columns, $rows);
         }
         $tiles = TilePyramid::of($asset->width, $asset->height);
@@ -65,7 +70,15 @@ final class Views
     public function open(Asset $asset, ?int $place = null): OpenPicture
     {
         $file = $this->file($asset, 'screen', $place);
+        $isOriginal = ! self::isOfPlaces($asset) && $file === $this->assets->file($asset);
+        $width = $asset->kind === 'document' ? DocumentStore::sheets($asset)->size($place ?? 0)[0] : $asset->width;
 
-        return OpenPicture::of($file, $file === $this->assets->file($asset) ? PictureFormat::from($asset->format) : PictureFormat::Jpeg, $asset->width);
+        return OpenPicture::of($file, $isOriginal ? PictureFormat::from($asset->format) : PictureFormat::Jpeg, $width);
+    }
+
+    /** Whether each place of its axis is a picture of its own. */
+    private static function isOfPlaces(Asset $asset): bool
+    {
+        return $asset->kind === 'clip' || $asset->kind === 'document';
     }
 }

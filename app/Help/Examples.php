@@ -79,8 +79,8 @@ final class Examples
     /** A part of the picture of an item in a size: left, top, width, height, columns, rows. @return Closure(int, int, int, int, int, int): Colours */
     public function part(Asset $asset): Closure
     {
-        // of a clip its first frame
-        $place = $asset->kind === 'clip' ? 0 : null;
+        // of a clip its first frame, of a document its first page
+        $place = $asset->kind === 'clip' || $asset->kind === 'document' ? 0 : null;
 
         return fn (int $x, int $y, int $width, int $height, int $columns, int $rows): Colours => $this->views->colours($asset, $place, $x, $y, $width, $height, $columns, $rows);
     }

@@ -43,13 +43,14 @@ final class FitSkeleton
         $class = $in->string('class', 120);
         $poses = $this->ask->skeletons($model)->poses[$class] ?? throw InvalidValue::at('class', $class, 'a class whose skeletons were learned: '.implode(', ', $model->knows()->classes));
         $asset = $item->asset;
+        $on = $item->extent()->at($place);
         $part = fn (int $x, int $y, int $width, int $height, int $columns, int $rows): Colours => $this->views->colours($asset, $place, $x, $y, $width, $height, $columns, $rows);
         if ($in->has('box') === $in->has('nodes')) {
             throw InvalidValue::at('box', null, 'either a box, or nodes as they were laid');
         }
         $fitted = $in->has('box')
-            ? $poses->inBox($part, $asset->width, $asset->height, Shape::Box->flat($in->object('box'), 'box')->bounds()->clippedTo($asset->width, $asset->height) ?? throw InvalidValue::at('box', 'outside of the picture', 'a box on the picture'))
-            : $poses->from($part, $asset->width, $asset->height, self::laid($in, $poses));
+            ? $poses->inBox($part, $on->width, $on->height, Shape::Box->flat($in->object('box'), 'box')->bounds()->clippedTo($on->width, $on->height) ?? throw InvalidValue::at('box', 'outside of the picture', 'a box on the picture'))
+            : $poses->from($part, $on->width, $on->height, self::laid($in, $poses));
 
         return ['geometry' => (object) $fitted['pose']->toArray(), 'confidence' => $fitted['confidence'], 'nodes' => (object) $fitted['nodes']];
     }

@@ -241,14 +241,14 @@ final class Runs
             }
         }
         $layer = Layers::ensure($item, LayerKind::Suggestion, $run->id);
-        // of a clip its first frame was looked at: a track that is there, to be carried on by whoever confirms it
-        $where = $item->places() === null ? [] : ['place' => 0, 'stretches' => [[0, 0]]];
+        // of a clip its first frame was looked at: a track that is there, to be carried on by whoever confirms it; of a document its first page
+        $where = $item->places() === null ? [] : ['place' => 0] + ($item->extent()->hasTracks() ? ['stretches' => [[0, 0]]] : []);
         $rows = $history = [];
         foreach ($marks as $mark) {
             $data = $mark->toArray() + $where;
             $rows[] = [
                 'id' => $mark->id, 'project_id' => $run->project_id, 'item_id' => $item->id, 'layer_id' => $layer->id, 'layer' => $layer->kind->value, 'source' => 'model', 'class' => $mark->class, 'kind' => $mark->kind->value,
-                'geometry' => json_encode($data['geometry'], JSON_PRESERVE_ZERO_FRACTION | JSON_THROW_ON_ERROR), 'answers' => json_encode((object) ($data['answers'] ?? []), JSON_THROW_ON_ERROR), 'flags' => '[]', 'confidence' => $mark->confidence, 'place' => $where['place'] ?? null, 'stretches' => $where === [] ? null : json_encode($where['stretches'], JSON_THROW_ON_ERROR), 'revision' => 1, 'created_at' => now(), 'updated_at' => now(),
+                'geometry' => json_encode($data['geometry'], JSON_PRESERVE_ZERO_FRACTION | JSON_THROW_ON_ERROR), 'answers' => json_encode((object) ($data['answers'] ?? []), JSON_THROW_ON_ERROR), 'flags' => '[]', 'confidence' => $mark->confidence, 'place' => $where['place'] ?? null, 'stretches' => ! isset($where['stretches']) ? null : json_encode($where['stretches'], JSON_THROW_ON_ERROR), 'revision' => 1, 'created_at' => now(), 'updated_at' => now(),
             ];
             $history[] = History::entry($item->id, $layer->id, $mark->id, 1, 'create', null, $data, null);
         }

@@ -11,9 +11,12 @@ use App\Models\Project;
 use App\Models\Set;
 use Closure;
 use Illuminate\Support\Facades\DB;
+use RuntimeException;
 use Skeno\Core\Archive\UnsafeArchive;
 use Skeno\Core\Archive\ZipSource;
 use Skeno\Core\Archive\ZipTarget;
+use Skeno\Core\Document\Bundle;
+use Skeno\Core\Document\Wish;
 use Skeno\Core\Items\RefusedFile;
 
 /** Takes files into a project, one by one, each as an item of its kind; a bad one is refused by name and reason and never stops the rest. */
@@ -28,7 +31,7 @@ final class TakeFiles
     /** @var array<int, bool> by project */
     private array $ofTexts = [];
 
-    public function __construct(private readonly Kinds $kinds)
+    public function __construct(private readonly Kinds $kinds, private readonly Bundles $bundles)
     {
     }
 
@@ -37,19 +40,20 @@ final class TakeFiles
      * @param  string  $path  set and name as the person knows them
      * @param  bool  $again  take bytes that are in the project already a second time
      * @param  ?Closure(string): void  $progress  told how far a file is that takes long; may throw to stop
+     * @param  ?string  $named  a name by which the file is told, where its path is none of its own
      */
-    public function one(Project $project, string $file, string $path, bool $again, ?Closure $progress = null): Outcome
+    public function one(Project $project, string $file, string $path, bool $again, ?Closure $progress = null, Wish $wish = new Wish, ?string $named = null): Outcome
     {
         $safe = ZipSource::safePath($path);
         if ($safe === null || mb_strlen($safe) > 250) {
             return Outcome::refused($path, $safe === null ? 'its path climbs out of the folder' : 'its path is longer than 250 characters');
         }
-        if ($this->isBeside($project, $safe)) {
+        if ($named === null && $this->isBeside($project, $safe)) {
             return Outcome::passed($safe, 'no item; label files come in by their format');
         }
         try {
-            $kind = $this->kinds->tell($file, $safe);
-            $arrival = $kind->open($file, $safe);
+            $kind = $this->kinds->tell($file, $named ?? $safe);
+            $arrival = $kind->open($file, $named ?? $safe, $wish);
         } catch (RefusedFile $e) {
             return Outcome::refused($safe, $e->getMessage());
         }
@@ -110,21 +114,29 @@ final class TakeFiles
      * @param  ?Closure(string): void  $progress  told how far it is; may throw to stop
      * @return iterable<Outcome>
      */
-    public function all(Project $project, string $source, bool $again, string $into = '', ?Closure $progress = null): iterable
+    public function all(Project $project, string $source, bool $again, string $into = '', ?Closure $progress = null, Wish $wish = new Wish): iterable
     {
         $prefix = $into === '' ? '' : rtrim($into, '/').'/';
         if (is_dir($source)) {
-            foreach (ZipTarget::files($source) as $path) {
-                if (! ZipSource::isClutter($path)) {
+            $files = array_values(array_filter(ZipTarget::files($source), static fn (string $path): bool => ! ZipSource::isClutter($path)));
+            $bundled = [];
+            if ($wish->bundles) {
+                foreach ($this->bundles->of($files, static fn (string $path, string $to) => @copy("{$source}/{$path}", $to) ?: throw new RuntimeException("{$path} can't be read")) as $bundle) {
+                    $bundled += array_fill_keys($bundle->pages, true);
+                    yield $this->bundled($project, $bundle, $prefix, $again, $progress, $wish);
+                }
+            }
+            foreach ($files as $path) {
+                if (! isset($bundled[$path])) {
                     yield from str_ends_with(strtolower($path), '.zip')
-                        ? $this->zip($project, "{$source}/{$path}", $again, $prefix.(dirname($path) === '.' ? '' : dirname($path).'/'), $path, null, $progress)
-                        : [$this->one($project, "{$source}/{$path}", $prefix.$path, $again, $progress === null ? null : static fn (string $words) => $progress("{$path}: {$words}"))];
+                        ? $this->zip($project, "{$source}/{$path}", $again, $prefix.(dirname($path) === '.' ? '' : dirname($path).'/'), $path, null, $progress, $wish)
+                        : [$this->one($project, "{$source}/{$path}", $prefix.$path, $again, $progress === null ? null : static fn (string $words) => $progress("{$path}: {$words}"), $wish)];
                 }
             }
         } elseif ((string) @file_get_contents($source, false, null, 0, 4) === "PK\x03\x04") {
-            yield from $this->zip($project, $source, $again, $prefix, basename($source), null, $progress);
+            yield from $this->zip($project, $source, $again, $prefix, basename($source), null, $progress, $wish);
         } else {
-            yield $this->one($project, $source, $prefix.basename($source), $again, $progress);
+            yield $this->one($project, $source, $prefix.basename($source), $again, $progress, $wish);
         }
     }
 
@@ -133,10 +145,10 @@ final class TakeFiles
      * @param  ?Closure(string): void  $progress  told how far it is; may throw to stop
      * @return iterable<Outcome>
      */
-    public function zip(Project $project, string $file, bool $again, string $prefix, string $name, ?Closure $beside = null, ?Closure $progress = null): iterable
+    public function zip(Project $project, string $file, bool $again, string $prefix, string $name, ?Closure $beside = null, ?Closure $progress = null, Wish $wish = new Wish): iterable
     {
         try {
-            $zip = ZipSource::open($file, config()->integer('skeno.zip.max_total_bytes'), max(config()->integer('skeno.picture.max_bytes'), config()->integer('skeno.clip.max_bytes')));
+            $zip = ZipSource::open($file, config()->integer('skeno.zip.max_total_bytes'), max(config()->integer('skeno.picture.max_bytes'), config()->integer('skeno.clip.max_bytes'), config()->integer('skeno.document.max_bytes')));
         } catch (UnsafeArchive $e) {
             yield Outcome::refused($name, $e->getMessage());
 
@@ -145,8 +157,18 @@ final class TakeFiles
         foreach ($zip->refused as $path => $reason) {
             yield Outcome::refused((string) $path, $reason);
         }
+        $bundled = [];
+        if ($wish->bundles) {
+            foreach ($this->bundles->of(array_map(strval(...), array_keys($zip->entries)), $zip->extract(...)) as $bundle) {
+                $bundled += array_fill_keys($bundle->pages, true);
+                yield $this->bundled($project, $bundle, $prefix, $again, $progress, $wish);
+            }
+        }
         foreach (array_keys($zip->entries) as $path) {
             $path = (string) $path;
+            if (isset($bundled[$path])) {
+                continue;
+            }
             $temporary = storage_path('tmp/'.bin2hex(random_bytes(8)));
             try {
                 if ($this->isBeside($project, $path)) {
@@ -159,12 +181,26 @@ final class TakeFiles
                     continue;
                 }
                 $zip->extract($path, $temporary);
-                yield $this->one($project, $temporary, $prefix.$path, $again, $progress === null ? null : static fn (string $words) => $progress("{$path}: {$words}"));
+                yield $this->one($project, $temporary, $prefix.$path, $again, $progress === null ? null : static fn (string $words) => $progress("{$path}: {$words}"), $wish);
             } catch (UnsafeArchive $e) {
                 yield Outcome::refused($prefix.$path, $e->getMessage());
             } finally {
                 @unlink($temporary);
             }
+        }
+    }
+
+    /**
+     * Takes pictures that were put together as one document.
+     *
+     * @param  ?Closure(string): void  $progress
+     */
+    public function bundled(Project $project, Bundled $bundle, string $prefix, bool $again, ?Closure $progress, Wish $wish): Outcome
+    {
+        try {
+            return $bundle->reason === '' ? $this->one($project, $bundle->file, $prefix.$bundle->name, $again, $progress === null ? null : static fn (string $words) => $progress("{$bundle->name}: {$words}"), $wish, 'document.'.Bundle::ENDING) : Outcome::refused($prefix.$bundle->name, $bundle->reason);
+        } finally {
+            @unlink($bundle->file);
         }
     }
 

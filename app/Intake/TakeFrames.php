@@ -41,7 +41,7 @@ final class TakeFrames
     {
         $different = self::different($choice);
 
-        return $different === null ? count(self::numbered($clip, $choice)) : MostDifferent::count($different, $clip->places() ?? throw InvalidValue::at('item', $clip->path, 'a clip'));
+        return $different === null ? count(self::numbered($clip, $choice)) : MostDifferent::count($different, $clip->frames() ?? throw InvalidValue::at('item', $clip->path, 'a clip'));
     }
 
     /**
@@ -76,7 +76,7 @@ final class TakeFrames
      */
     private static function numbered(Item $clip, string $choice): array
     {
-        $places = $clip->places() ?? throw InvalidValue::at('item', $clip->path, 'a clip');
+        $places = $clip->frames() ?? throw InvalidValue::at('item', $clip->path, 'a clip');
         $frames = match (true) {
             preg_match('/^every:([1-9]\d{0,5})$/D', $choice, $m) === 1 => range(0, $places - 1, (int) $m[1]),
             preg_match('/^stretch:(\d{1,7})-(\d{1,7})$/D', $choice, $m) === 1 && (int) $m[1] <= (int) $m[2] => range((int) $m[1], (int) $m[2]),

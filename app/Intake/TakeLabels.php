@@ -36,6 +36,7 @@ use Skeno\Core\Formats\Skipped;
 use Skeno\Core\Inference\Saying;
 use Skeno\Core\InvalidValue;
 use Skeno\Core\Items\Labelled;
+use Skeno\Core\Items\Sheets;
 use Skeno\Core\Marks\LayerKind;
 use Skeno\Core\Marks\Mark;
 use Skeno\Core\Marks\MarkCheck;
@@ -154,7 +155,7 @@ final class TakeLabels
         $rows = DB::table('items')->join('assets', 'assets.id', '=', 'items.asset_id')->where('project_id', $project->id)->orderBy('items.id')->select('items.id', 'items.path', 'assets.width', 'assets.height', 'items.kind', 'assets.facts')->cursor();
         foreach ($rows as $row) {
             $facts = $row->kind === 'picture' ? [] : json_decode((string) $row->facts, true);
-            $known[] = new KnownPicture((int) $row->id, (string) $row->path, (int) $row->width, (int) $row->height, $row->kind === 'clip' ? (int) ($facts['frames'] ?? 0) : null, $row->kind === 'text' ? (int) ($facts['length'] ?? 0) : null);
+            $known[] = new KnownPicture((int) $row->id, (string) $row->path, (int) $row->width, (int) $row->height, $row->kind === 'clip' ? (int) ($facts['frames'] ?? 0) : null, $row->kind === 'text' ? (int) ($facts['length'] ?? 0) : null, $row->kind === 'document' ? Sheets::fromArray($facts['sheets'] ?? null) : null);
         }
 
         return new KnownPictures($known, static fn (KnownPicture $item): ?Text => StoredText::query()->whereIn('asset_id', Item::query()->whereKey($item->id)->select('asset_id'))->first()?->text());

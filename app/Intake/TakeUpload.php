@@ -65,8 +65,8 @@ final class TakeUpload extends Job
         $items = [];
         try {
             $outcomes = $isZip
-                ? $intake->zip($import->project, $source, $import->again, dirname($file->path) === '.' ? '' : dirname($file->path).'/', $file->path, static fn (string $from, string $path) => $beside->keep($import, $from, $path), $progress)
-                : [$intake->one($import->project, $source, $file->path, $import->again, $progress)];
+                ? $intake->zip($import->project, $source, $import->again, dirname($file->path) === '.' ? '' : dirname($file->path).'/', $file->path, static fn (string $from, string $path) => $beside->keep($import, $from, $path), $progress, $import->wish())
+                : [$intake->one($import->project, $source, $file->path, $import->again, $progress, $import->wish())];
             foreach ($outcomes as $n => $outcome) {
                 if ($isZip && $n % 20 === 0 && $import->refresh()->state === 'cancelled') {
                     throw Cancelled::byHand();

@@ -9,6 +9,8 @@ use App\Models\ImportFile;
 use App\Support\Refusal;
 use Illuminate\Support\Facades\DB;
 use Skeno\Core\Archive\ZipSource;
+use Skeno\Core\Document\PageGroups;
+use Skeno\Core\Imaging\PictureFormat;
 use Skeno\Core\InvalidValue;
 
 /** Files that arrive in pieces and go on after a break: the server says how much it has, the browser sends from there. */
@@ -100,7 +102,7 @@ final class Uploads
                 }
                 $file->save();
                 // with the row that waits for it; label files are read together, once all of them are here
-                if ($file->state === 'received' && $file->import->options === []) {
+                if ($file->state === 'received' && ! $file->import->isOfLabels() && ! self::waits($file)) {
                     dispatch(new TakeUpload($file->id));
                 }
             });
@@ -119,11 +121,15 @@ final class Uploads
     public function finish(Import $import): void
     {
         DB::transaction(static function () use ($import): void {
-            if (Import::query()->whereKey($import->id)->where('state', 'receiving')->update(['state' => 'working']) > 0 && $import->options !== []) {
-                dispatch(new TakeLabelFile($import->id));
+            if (Import::query()->whereKey($import->id)->where('state', 'receiving')->update(['state' => 'working']) > 0) {
+                if ($import->isOfLabels()) {
+                    dispatch(new TakeLabelFile($import->id));
+                } elseif ($import->wish()->bundles) {
+                    dispatch(new TakeBundles($import->id));
+                }
             }
         });
-        if ($import->options === []) {
+        if (! $import->isOfLabels()) {
             $this->finishIfDone($import);
         }
     }
@@ -131,7 +137,7 @@ final class Uploads
     public function finishIfDone(Import $import): void
     {
         $import->refresh();
-        if ($import->state === 'working' && $import->options === [] && $import->files()->whereIn('state', ['receiving', 'received'])->doesntExist()) {
+        if ($import->state === 'working' && ! $import->isOfLabels() && $import->files()->whereIn('state', ['receiving', 'received'])->doesntExist()) {
             $this->beside->notice($import);
             Import::query()->whereKey($import->id)->where('state', 'working')->update(['state' => 'done']);
         }
@@ -165,15 +171,25 @@ final class Uploads
             }
             $import->files()->whereIn('id', $files->all())->update(['state' => 'received', 'reason' => '']);
             $import->update(['state' => 'working', 'error' => '']);
-            foreach ($import->options === [] ? $files : [] as $file) {
-                dispatch(new TakeUpload((int) $file));
+            foreach ($import->isOfLabels() ? [] : ImportFile::query()->whereIn('id', $files->all())->with('import')->get() as $file) {
+                if (! self::waits($file)) {
+                    dispatch(new TakeUpload($file->id));
+                }
             }
-            if ($import->options !== []) {
+            if ($import->isOfLabels()) {
                 dispatch(new TakeLabelFile($import->id));
+            } elseif ($import->wish()->bundles) {
+                dispatch(new TakeBundles($import->id));
             }
 
             return $import->refresh();
         });
+    }
+
+    /** Whether a file is the page of a document that is put together when all of it is here, or a list of such pages. */
+    public static function waits(ImportFile $file): bool
+    {
+        return $file->import->wish()->bundles && (PictureFormat::ofName($file->path) !== null || basename($file->path) === PageGroups::LIST);
     }
 
     public function place(ImportFile $file): string

@@ -25,12 +25,13 @@ final class AnsweredShare
     {
         $asked = $given = [];
         foreach ($codebook->attributes as $question) {
-            if (! $question->required || $question->scope === Scope::Page) {
+            // (of a page question that is asked only after certain answers, how often it is asked would be a count page by page)
+            if (! $question->required || ($question->scope === Scope::Page && $question->when !== [])) {
                 continue;
             }
             [$of, $has] = match ($question->scope) {
                 Scope::Item => self::ofItem($codebook, $question),
-                Scope::Frame => self::ofFrames($question),
+                Scope::Frame, Scope::Page => self::ofPlaces($question),
                 default => self::ofObjects($codebook, $question),
             };
             $asked[] = $of;
@@ -56,24 +57,31 @@ final class AnsweredShare
     }
 
     /** @return array{array{string, list<mixed>}, list<array{string, list<mixed>}>} */
-    private static function ofFrames(Attribute $question): array
+    private static function ofPlaces(Attribute $question): array
     {
-        return [["(items.kind = 'clip')", []], [self::along($question)]];
+        return [["(items.kind = '".self::kindOf($question)."')", []], [self::along($question)]];
     }
 
     /**
-     * Of how much of a clip a question of scope `frame` is answered.
+     * Of how much of a clip a question of scope `frame` is answered, or on how much of a document one of scope `page`.
      *
-     * @return array{string, list<mixed>} an expression over `items`, 0 to 1; 0 for what is no clip
+     * @return array{string, list<mixed>} an expression over `items`, 0 to 1; 0 for other items
      */
     public static function along(Attribute $question): array
     {
         $covered = self::said()->crossJoin(DB::raw('json_each(layers.stretches) as said'))->whereRaw("json_extract(said.value, '$.question') = ?", [$question->key])
             ->selectRaw("coalesce(sum(json_extract(said.value, '$.last') - json_extract(said.value, '$.first') + 1), 0)");
         [$places, $bindings] = self::sql($covered);
-        $frames = "(select json_extract(assets.facts, '$.frames') from assets where assets.id = items.asset_id)";
+        [$kind, $fact] = $question->scope === Scope::Page ? ['document', 'pages'] : ['clip', 'frames'];
+        $all = "(select json_extract(assets.facts, '$.{$fact}') from assets where assets.id = items.asset_id)";
 
-        return ["(case when items.kind = 'clip' then 1.0 * {$places} / {$frames} else 0 end)", $bindings];
+        return ["(case when items.kind = '{$kind}' then 1.0 * {$places} / {$all} else 0 end)", $bindings];
+    }
+
+    /** The kind of items a question of their places is asked of. */
+    public static function kindOf(Attribute $question): string
+    {
+        return $question->scope === Scope::Page ? 'document' : 'clip';
     }
 
     /** @return array{array{string, list<mixed>}, list<array{string, list<mixed>}>} */

@@ -200,7 +200,7 @@ final class FindItems
 
             return $where->whereExists($said);
         }
-        if ($question->scope === Scope::Frame) {
+        if ($question->scope === Scope::Frame || $question->scope === Scope::Page) {
             return $this->answeredAlong($where, $question, $condition);
         }
         $asking = $codebook->asking($question);
@@ -211,13 +211,13 @@ final class FindItems
         return $where->whereExists($marks);
     }
 
-    /** Answered so somewhere along a clip; open: somewhere not answered. */
+    /** Answered so somewhere along a clip, or on a page; open: somewhere not answered. */
     private function answeredAlong(Builder $where, Attribute $question, Condition $condition): Builder
     {
         if ($condition->isOpen()) {
             [$share, $bindings] = AnsweredShare::along($question);
 
-            return $where->whereRaw("items.kind = 'clip' and {$share} < 1", $bindings);
+            return $where->whereRaw("items.kind = '".AnsweredShare::kindOf($question)."' and {$share} < 1", $bindings);
         }
         $said = $this->along('question', $question->key);
         AnswerQuery::said($said, $question, $condition->value, 'along.value', 'answer');

@@ -31,6 +31,7 @@ final class ItemShape
             'picture' => ['thumb' => $item->kind === 'text' ? "{$picture}&size=thumb" : Pass::on("{$picture}&size=thumb", AssetStore::derivedPath($item->asset->sha256, 'thumb'), storage_path()), 'screen' => "{$picture}&size=screen", 'full' => "{$picture}&size=full", 'tiles' => self::tiles($item)],
             'clip' => self::clip($item),
             'text' => self::text($item),
+            'document' => self::document($item),
         ];
     }
 
@@ -42,6 +43,14 @@ final class ItemShape
         return $item->kind !== 'clip' ? null : array_intersect_key($facts, array_flip(['frames', 'rate', 'duration', 'variable', 'sound', 'codec'])) + ['format' => $item->asset->format, 'path' => "/api/v1/projects/{$item->project_id}/items/{$item->id}/clip", 'query' => 'v='.substr($item->asset->sha256, 0, 8)];
     }
 
+    /** @return ?array<string, mixed> of a document: its pages by their sizes (`[width, height, how many]` in a row), and where each lies as a picture (`{path}&place=3&size=screen`) */
+    private static function document(Item $item): ?array
+    {
+        $facts = $item->asset->facts;
+
+        return $item->kind !== 'document' ? null : ['pages' => $item->places(), 'sheets' => $facts['sheets'] ?? [], 'resolution' => $facts['resolution'] ?? 0, 'format' => $item->asset->format, 'path' => "/api/v1/projects/{$item->project_id}/items/{$item->id}/picture?v=".substr($item->asset->sha256, 0, 8)];
+    }
+
     /** @return ?array<string, mixed> of a text: how long it is, in code points, how it came, and where it lies */
     private static function text(Item $item): ?array
     {
@@ -51,7 +60,7 @@ final class ItemShape
     /** @return ?array{path: string, query: string, side: int, levels: int} of a picture that is loaded in tiles: `{path}/{level}/{column}/{row}?{query}` */
     private static function tiles(Item $item): ?array
     {
-        $tiles = $item->kind === 'text' ? null : TilePyramid::of($item->asset->width, $item->asset->height);
+        $tiles = $item->kind === 'text' || $item->kind === 'document' ? null : TilePyramid::of($item->asset->width, $item->asset->height);
         if ($tiles === null) {
             return null;
         }

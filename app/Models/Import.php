@@ -8,6 +8,8 @@ use Carbon\CarbonImmutable;
 use Illuminate\Database\Eloquent\Model;
 use Illuminate\Database\Eloquent\Relations\BelongsTo;
 use Illuminate\Database\Eloquent\Relations\HasMany;
+use Skeno\Core\Document\Wish;
+use Skeno\Core\Fields;
 
 /**
  * Files brought in together.
@@ -32,6 +34,18 @@ final class Import extends Model
     protected function casts(): array
     {
         return ['again' => 'bool', 'options' => 'array', 'labels' => 'array', 'noticed' => 'array', 'created_at' => 'immutable_datetime'];
+    }
+
+    /** Whether its files are read together, once all of them are here: files of labels, or of many texts. */
+    public function isOfLabels(): bool
+    {
+        return $this->options !== [] && ! isset($this->options['files']);
+    }
+
+    /** How its files are to be taken. */
+    public function wish(): Wish
+    {
+        return Wish::fromFields(Fields::of($this->options['files'] ?? [], 'files'));
     }
 
     /** @return HasMany<ImportFile, $this> */

@@ -10,6 +10,7 @@ use Illuminate\Database\Eloquent\Relations\BelongsTo;
 use Illuminate\Database\Eloquent\Relations\HasMany;
 use Skeno\Core\Items\Extent;
 use Skeno\Core\Items\Labelled;
+use Skeno\Core\Items\Sheets;
 use Skeno\Core\Marks\LayerKind;
 use Skeno\Core\Workflow\ItemState;
 
@@ -70,17 +71,30 @@ final class Item extends Model
         return $this->hasMany(MarkRow::class);
     }
 
-    /** How many places its axis has, such as the frames of a clip; null: it has none. */
+    /** How many places its axis has: the frames of a clip, the pages of a document; null: it has none. */
     public function places(): ?int
     {
-        $frames = $this->kind === 'clip' ? $this->asset->facts['frames'] ?? null : null;
+        $places = match ($this->kind) {
+            'clip' => $this->asset->facts['frames'] ?? null,
+            'document' => $this->asset->facts['pages'] ?? null,
+            default => null,
+        };
 
-        return is_int($frames) ? $frames : null;
+        return is_int($places) ? $places : null;
+    }
+
+    /** How many frames a clip has; null: it is none. */
+    public function frames(): ?int
+    {
+        return $this->kind === 'clip' ? $this->places() : null;
     }
 
     /** What its marks lie on. */
     public function extent(): Extent
     {
+        if ($this->kind === 'document') {
+            return Extent::pages(Sheets::fromArray($this->asset->facts['sheets'] ?? null, 'facts.sheets'));
+        }
         $length = $this->kind === 'text' ? $this->asset->facts['length'] ?? 0 : null;
 
         return is_int($length) ? Extent::text($length) : Extent::plane($this->asset->width, $this->asset->height, $this->places());

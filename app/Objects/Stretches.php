@@ -53,7 +53,7 @@ final class Stretches
         }
         [$question, $tag] = $this->asked($codebook, $in);
         $wanted = $this->wanted($question, $in['answer'] ?? null);
-        $items = Reach::items($actor, $project)->where('items.kind', 'clip');
+        $items = Reach::items($actor, $project)->where('items.kind', self::isOfPages($question, $tag, $codebook) ? 'document' : 'clip');
         if (is_string($in['set'] ?? null)) {
             $items->whereIn('items.set_id', $project->sets()->where('path', $in['set'])->select('id'));
         }
@@ -87,11 +87,16 @@ final class Stretches
         if ($key !== '') {
             $question = is_string($key) ? $codebook->attributes[$key] ?? null : null;
 
-            return $question !== null && ($question->scope === Scope::Frame || ($question->scope === Scope::Object && $question->varies)) ? [$question, null] : throw InvalidValue::at('question', $key, 'a question whose answers change along a clip');
+            return $question !== null && (in_array($question->scope, [Scope::Frame, Scope::Page], true) || ($question->scope === Scope::Object && $question->varies)) ? [$question, null] : throw InvalidValue::at('question', $key, 'a question whose answers change along a clip, or of pages');
         }
         $tag = $in['tag'] ?? null;
 
-        return is_string($tag) && isset($codebook->tags[$tag]) && $codebook->tags[$tag]->scope === 'stretch' ? [null, $tag] : throw InvalidValue::at('tag', $tag, 'a question whose answers change along a clip, or a tag of stretches');
+        return is_string($tag) && isset($codebook->tags[$tag]) && $codebook->tags[$tag]->scope !== 'item' ? [null, $tag] : throw InvalidValue::at('tag', $tag, 'a question whose answers change along a clip or of pages, or a tag of stretches or pages');
+    }
+
+    private static function isOfPages(?Attribute $question, ?string $tag, Codebook $codebook): bool
+    {
+        return $question?->scope === Scope::Page || ($tag !== null && $codebook->tags[$tag]->scope === 'page');
     }
 
     /** @return \Closure(?Answer): bool */
@@ -173,7 +178,11 @@ final class Stretches
             $some = (new Collection($lazy->values()->all()))->load('asset');
             $said = Layer::query()->whereIn('item_id', $some->pluck('id'))->where('kind', LayerKind::Agreed)->get()->keyBy('item_id');
             foreach ($some as $item) {
-                $all = $isQuestion ? Along::ofItem($said[$item->id]->said(), $key, $item->places() ?? 1) : Along::ofTag($said[$item->id]->said(), $key);
+                $all = match (true) {
+                    ! $isQuestion => Along::ofTag($said[$item->id]->said(), $key),
+                    $item->kind === 'document' => Along::ofPages($said[$item->id]->said(), $key, $item->places() ?? 1),
+                    default => Along::ofItem($said[$item->id]->said(), $key, $item->places() ?? 1),
+                };
                 foreach ($all as $stretch) {
                     if ($wanted($stretch['answer'])) {
                         yield ['at' => $item->path, 'item' => $item->id] + $stretch;

@@ -7,6 +7,7 @@ namespace App\Releases;
 use App\Codebooks\Codebooks;
 use App\Files\AssetStore;
 use App\Files\ClipStore;
+use App\Files\DocumentStore;
 use App\Intake\TakeFrames;
 use App\Items\Keys;
 use App\Models\Project;
@@ -29,6 +30,7 @@ use Skeno\Core\Formats\Yolo\YoloLayout;
 use Skeno\Core\Items\Axis;
 use Skeno\Core\Items\Labelled;
 use Skeno\Core\Items\Part;
+use Skeno\Core\Items\Sheets;
 use Skeno\Core\Marks\ItemAnswers;
 use Skeno\Core\Marks\LayerKind;
 use Skeno\Core\Marks\Mark;
@@ -47,7 +49,7 @@ final class Snapshots
     /** Items read at a time; their marks come in one query. */
     private const CHUNK = 200;
 
-    public function __construct(private readonly AssetStore $assets, private readonly Parts $parts, private readonly ClipStore $clips)
+    public function __construct(private readonly AssetStore $assets, private readonly Parts $parts, private readonly ClipStore $clips, private readonly DocumentStore $documents)
     {
     }
 
@@ -202,7 +204,7 @@ final class Snapshots
             'release' => $release->number,
             'codebook_version' => $release->codebook_version,
             'snapshot_sha256' => $release->sha256,
-        ], $layout, $frames, ClipStore::limits());
+        ], $layout, $frames, ClipStore::limits(), fn (DatasetItem $document, int $place): string => $this->documents->pageOf($document->hash, $place));
     }
 
     public static function file(Release $release): string
@@ -228,7 +230,7 @@ final class Snapshots
             }
         };
 
-        return new Dataset($release->project->name, $codebook, $items, fn (DatasetItem $item): string => $this->assets->fileOf($item->hash));
+        return new Dataset($release->project->name, $codebook, $items, fn (DatasetItem $item): string => $item->sheets === null ? $this->assets->fileOf($item->hash) : $this->documents->original($item->hash));
     }
 
     /** @return iterable<object{id: int, asset_id: int, path: string, state: string, nothing: int, mark_count: int, part: ?string, set_path: string, sha256: string, width: int, height: int, orientation: int, facts: string, kind: string}> in byte order of the paths */
@@ -278,7 +280,8 @@ final class Snapshots
         $keys = Keys::ofMarks(array_values($found->whereNotNull('stretches')->map(static fn (object $mark): string => (string) $mark->id)->all()));
         foreach ($found as $mark) {
             $data = ['id' => $mark->id, 'class' => $mark->class, 'kind' => $mark->kind, 'geometry' => json_decode((string) $mark->geometry, true), 'answers' => json_decode((string) $mark->answers, true), 'stack' => $mark->stack, 'part_of' => $mark->part_of, 'flags' => json_decode((string) $mark->flags, true)] + ($mark->confidence === null ? [] : ['confidence' => (float) $mark->confidence])
-                + ($mark->stretches === null ? [] : ['place' => $mark->place, 'stretches' => json_decode((string) $mark->stretches, true)]);
+                + ($mark->place === null ? [] : ['place' => $mark->place])
+                + ($mark->stretches === null ? [] : ['stretches' => json_decode((string) $mark->stretches, true)]);
             if ($recipe->names) {
                 $data['author'] = $mark->source === 'import' ? 'import' : ($names[$mark->author_id] ?? null);
             }
@@ -292,8 +295,19 @@ final class Snapshots
         foreach ($rows as $row) {
             $own = $marks[$row->id] ?? [];
             $labelled = DatasetItem::hasObjects($own) ? Labelled::Objects : ($row->nothing === 1 ? Labelled::Nothing : Labelled::Unlabelled);
-            yield $recipe->prepare(new DatasetItem($row->path, $row->width, $row->height, $row->sha256, $labelled, $own, null, $row->state, $row->orientation, $said[$row->id] ?? null, $this->axis($row), null, $texts[$row->asset_id] ?? null), $codebook);
+            yield $recipe->prepare(new DatasetItem($row->path, $row->width, $row->height, $row->sha256, $labelled, $own, null, $row->state, $row->orientation, $said[$row->id] ?? null, $this->axis($row), null, $texts[$row->asset_id] ?? null, ...self::sheets($row)), $codebook);
         }
+    }
+
+    /**
+     * @param  object{kind: string, facts: string}  $row
+     * @return array{?Sheets, int} of a document: its pages, and px an inch
+     */
+    private static function sheets(object $row): array
+    {
+        $facts = $row->kind === 'document' ? json_decode($row->facts, true) : null;
+
+        return is_array($facts) ? [Sheets::fromArray($facts['sheets'] ?? null), (int) ($facts['resolution'] ?? 0)] : [null, 0];
     }
 
     /** @param  object{kind: string, facts: string, sha256: string}  $row */

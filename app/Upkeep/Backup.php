@@ -160,7 +160,7 @@ final class Backup
     {
         $copy = new SQLite3($database, SQLITE3_OPEN_READONLY);
         foreach (['assets' => 'assets', 'handbook_files' => 'handbook'] as $table => $folder) {
-            $rows = $copy->query("select sha256 from {$table}");
+            $rows = $copy->query('select '.($table === 'assets' ? "coalesce(json_extract(facts, '$.file'), sha256) as sha256" : 'sha256')." from {$table}");
             while ($rows !== false && is_array($row = $rows->fetchArray(SQLITE3_ASSOC))) {
                 $sha256 = (string) $row['sha256'];
                 $path = $folder === 'assets' ? 'assets/'.AssetStore::path($sha256) : 'handbook/'.substr($sha256, 0, 2)."/{$sha256}";

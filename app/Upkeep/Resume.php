@@ -5,12 +5,14 @@ declare(strict_types=1);
 namespace App\Upkeep;
 
 use App\Chores\RunChore;
+use App\Documents\ReadDocument;
 use App\Help\Learning;
 use App\Help\LearnVersion;
 use App\Help\MeasureModel;
 use App\Help\ModelStage;
 use App\Help\RunModel;
 use App\Intake\DeriveFiles;
+use App\Intake\TakeBundles;
 use App\Intake\TakeLabelFile;
 use App\Intake\TakeUpload;
 use App\Intake\Uploads;
@@ -21,6 +23,7 @@ use App\Models\Edition;
 use App\Models\Import;
 use App\Models\ImportFile;
 use App\Models\ModelVersion;
+use App\Models\Reading;
 use App\Models\Release;
 use App\Models\Run;
 use App\Models\Trial;
@@ -57,11 +60,16 @@ final class Resume
     {
         $this->queued = Job::queued();
         $count = $alone ? DB::table('jobs')->whereNotNull('reserved_at')->update(['reserved_at' => null]) : 0;
-        foreach (ImportFile::query()->where('state', 'received')->whereHas('import', static fn ($import) => $import->where('options', '[]')->whereNotIn('state', ['cancelled']))->pluck('id') as $file) {
-            $count += $this->ask(new TakeUpload((int) $file));
+        foreach (ImportFile::query()->where('state', 'received')->whereHas('import', static fn ($import) => $import->whereNotIn('state', ['cancelled']))->with('import')->get() as $file) {
+            if (! $file->import->isOfLabels() && ! Uploads::waits($file)) {
+                $count += $this->ask(new TakeUpload($file->id));
+            }
         }
         foreach (Import::query()->where('state', 'working')->get() as $import) {
-            if ($import->options === []) {
+            if (! $import->isOfLabels()) {
+                if ($import->wish()->bundles) {
+                    $count += $this->ask(new TakeBundles($import->id));
+                }
                 $this->uploads->finishIfDone($import);
             } else {
                 $count += $this->ask(new TakeLabelFile($import->id));
@@ -87,6 +95,9 @@ final class Resume
         }
         foreach (ModelVersion::query()->whereIn('state', $unfinished)->pluck('id') as $version) {
             $count += $this->ask(new LearnVersion((int) $version));
+        }
+        foreach (Reading::query()->whereIn('state', $unfinished)->pluck('id') as $reading) {
+            $count += $this->ask((new ReadDocument((int) $reading))->onQueue(Job::BEHIND));
         }
         foreach (Trial::query()->whereIn('state', $unfinished)->pluck('id') as $trial) {
             $count += $this->ask(new MeasureModel((int) $trial));

@@ -34,7 +34,8 @@ final class CutFromBox
         $asset = $turn->item->asset;
         $places = $turn->item->places();
         $place = $places === null ? null : $in->int('place', 0, $places - 1);
-        $window = $wish->window($asset->width, $asset->height);
+        $on = $turn->item->extent()->at($place);
+        $window = $wish->window($on->width, $on->height);
         $at = hash('sha256', serialize([$asset->sha256, $place, $window]));
         $file = storage_path("tmp/cutout-{$turn->id}-{$user}");
         [$cutout, $done] = $this->begun($file, $at, $wish) ?? [$this->begin($turn, $place, $window), 0];

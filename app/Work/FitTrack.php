@@ -45,7 +45,7 @@ final class FitTrack
      */
     public function __invoke(Item $item, Fields $in): array
     {
-        $places = $item->places() ?? throw InvalidValue::at('item', $item->path, 'a clip');
+        $places = $item->frames() ?? throw InvalidValue::at('item', $item->path, 'a clip');
         $track = $this->track($in, $places);
         $first = $in->int('first', 0, $places - 1);
         $last = $in->int('last', $first, min($places - 1, $first + self::MOST - 1));

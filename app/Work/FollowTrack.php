@@ -39,7 +39,7 @@ final class FollowTrack
      */
     public function __invoke(Item $item, Fields $in): array
     {
-        $places = $item->places() ?? throw InvalidValue::at('item', $item->path, 'a clip');
+        $places = $item->frames() ?? throw InvalidValue::at('item', $item->path, 'a clip');
         $kind = Shape::tryFrom($in->string('kind', 40)) ?? throw InvalidValue::at('kind', $in->raw('kind'), implode(', ', Shape::flatKinds()));
         $from = $in->object('from');
         $begin = $from->int('place', 0, $places - 1);

@@ -29,10 +29,11 @@ final class MakePatches
         $asset = $item->asset;
         $places = $item->places();
         $place = $places === null ? null : $in->int('place', 0, $places - 1);
+        $on = $item->extent()->at($place);
         $step = $in->int('step', 1, 64);
         $side = $in->int('side', 4, 400);
-        [$x, $y] = [$in->int('x', 0, $asset->width - 1), $in->int('y', 0, $asset->height - 1)];
-        [$width, $height] = [$in->int('width', 1, $asset->width - $x), $in->int('height', 1, $asset->height - $y)];
+        [$x, $y] = [$in->int('x', 0, $on->width - 1), $in->int('y', 0, $on->height - 1)];
+        [$width, $height] = [$in->int('width', 1, $on->width - $x), $in->int('height', 1, $on->height - $y)];
         [$columns, $rows] = [intdiv($width + $step - 1, $step), intdiv($height + $step - 1, $step)];
         if ($columns * $rows > Patches::MOST_PIXELS) {
             throw InvalidValue::at('step', $step, 'a step at which the part has at most '.Patches::MOST_PIXELS.' pixels');

@@ -15,6 +15,7 @@ use App\Support\Refusal;
 use Illuminate\Http\JsonResponse;
 use Illuminate\Http\Request;
 use Illuminate\Support\Facades\DB;
+use Skeno\Core\Document\Wish;
 use Skeno\Core\Fields;
 use Skeno\Core\Formats\Format;
 use Skeno\Core\Formats\Texts\Columns;
@@ -42,7 +43,7 @@ final class ImportController
         return new JsonResponse(['data' => $found->map($this->shape(...))->all()]);
     }
 
-    /** With `labels`: an import of label files, `{format, as, empty}`; with `texts`: of files that hold many texts, likewise; else of pictures. */
+    /** With `labels`: an import of label files, `{format, as, empty}`; with `texts`: of files that hold many texts, likewise; else of files that are items, with `files`: `{resolution?, bundles?}` how documents among them are taken. */
     public function store(Request $request): JsonResponse
     {
         $in = Input::body($request);
@@ -55,6 +56,13 @@ final class ImportController
             if (Format::from($options['format'])->texts(Input::project($request)->codebookVersion()->codebook(), TakeLabels::newId(...), Columns::guessed()) === null) {
                 throw InvalidValue::at('texts.format', $options['format'], 'conll, jsonl or csv');
             }
+        }
+        if ($in->has('files')) {
+            if ($options !== []) {
+                throw InvalidValue::at('files', $in->raw('files'), 'nothing, since these are labels or texts');
+            }
+            $wish = Wish::fromFields($in->object('files'))->toArray();
+            $options = $wish === [] ? [] : ['files' => $wish];
         }
         $import = Import::query()->create(['project_id' => Input::project($request)->id, 'user_id' => Input::actor($request)->user->id, 'again' => $in->bool('again'), 'options' => $options, 'labels' => null])->refresh();
 
@@ -149,7 +157,7 @@ final class ImportController
     {
         $import = $this->import($request);
         if ($import->state === 'receiving') {
-            if ($import->options !== []) {
+            if ($import->isOfLabels()) {
                 Codebooks::mustBeSteady($import->project_id);
             }
             $in = Input::body($request);

@@ -4,13 +4,13 @@ declare(strict_types=1);
 
 namespace App\Http\Controllers;
 
-use App\Access\Actor;
 use App\Chores\Chores;
 use App\Files\AssetStore;
 use App\Files\ClipStore;
 use App\Files\TextStore;
 use App\Files\Views;
 use App\Http\Input;
+use App\Http\ShownItem;
 use App\Intake\DeriveFiles;
 use App\Intake\TakeFacts;
 use App\Intake\TakeFrames;
@@ -220,7 +220,7 @@ final class ItemController
     /** A tile of a large picture. One that is not made yet is made by the worker; until then the copy for the screen stands for it. */
     public function tile(Request $request, AssetStore $store): BinaryFileResponse
     {
-        $item = $this->shown($request);
+        $item = ShownItem::of($request);
         [$level, $column, $row] = array_map(static fn (string $of): int => Input::id($request, $of), ['level', 'column', 'row']);
         if (TilePyramid::of($item->asset->width, $item->asset->height)?->has($level, $column, $row) !== true) {
             throw new NotFoundHttpException('there is no such tile');
@@ -237,22 +237,10 @@ final class ItemController
         return new BinaryFileResponse($file, 200, ['Content-Type' => 'image/jpeg', 'Cache-Control' => 'private, max-age=31536000, immutable']);
     }
 
-    /** An item whose picture this person may see: labellers see those of the work that concerns them, not the whole project. */
-    private function shown(Request $request): Item
-    {
-        $item = $this->item($request);
-        $actor = Input::actor($request);
-        if (! $actor->may(Ability::SeeItems, Input::project($request)) && ! $this->concerns($actor, $item)) {
-            throw new NotFoundHttpException('there is no such item');
-        }
-
-        return $item;
-    }
-
     /** A text for the bench: what it says, and its tokens as Tokens has them. */
     public function text(Request $request, TextStore $texts): JsonResponse
     {
-        $item = $this->shown($request);
+        $item = ShownItem::of($request);
         if ($item->kind !== 'text') {
             throw new NotFoundHttpException('this item is no text');
         }
@@ -264,9 +252,9 @@ final class ItemController
     /** A file of a clip for the bench; of the large ones a range at a time. */
     public function clip(Request $request, ClipStore $clips): BinaryFileResponse
     {
-        $item = $this->shown($request);
+        $item = ShownItem::of($request);
         $name = (string) $request->route('file');
-        if ($item->places() === null || ! array_key_exists($name, ClipStore::FILES)) {
+        if ($item->kind !== 'clip' || ! array_key_exists($name, ClipStore::FILES)) {
             throw new NotFoundHttpException('there is no such file of this item');
         }
         try {
@@ -286,7 +274,7 @@ final class ItemController
 
     public function picture(Request $request, Views $views): BinaryFileResponse
     {
-        $item = $this->shown($request);
+        $item = ShownItem::of($request);
         $size = $request->query('size', 'screen');
         if (! is_string($size) || ! array_key_exists($size, AssetStore::SIDES)) {
             throw InvalidValue::at('size', $size, implode(', ', array_keys(AssetStore::SIDES)));
@@ -309,13 +297,6 @@ final class ItemController
         $response->isNotModified($request);
 
         return $response;
-    }
-
-    private function concerns(Actor $actor, Item $item): bool
-    {
-        return Turn::query()->where('item_id', $item->id)->where(static fn ($query) => $query
-            ->where('user_id', $actor->user->id)
-            ->orWhereIn('assignment_id', DB::table('stations')->join('station_people', 'station_people.station_id', '=', 'stations.id')->where('user_id', $actor->user->id)->select('assignment_id')))->exists();
     }
 
     private function item(Request $request): Item

@@ -9,6 +9,7 @@ use App\Files\ClipStore;
 use App\Models\Asset;
 use Skeno\Core\Clip\Clip;
 use Skeno\Core\Clip\ClipFormat;
+use Skeno\Core\Document\Wish;
 
 final class ClipKind implements Kind
 {
@@ -21,7 +22,7 @@ final class ClipKind implements Kind
         return 'clip';
     }
 
-    public function owns(string $head): bool
+    public function owns(string $head, string $file): bool
     {
         return ClipFormat::sniff($head) !== null;
     }
@@ -31,7 +32,7 @@ final class ClipKind implements Kind
         return ClipFormat::ofName($name) !== null;
     }
 
-    public function open(string $file, string $name): Arrival
+    public function open(string $file, string $name, Wish $wish): Arrival
     {
         return new ArrivingClip(Clip::open($file, $name, ClipStore::limits()), $this->assets, $this->clips);
     }

@@ -5,6 +5,7 @@ declare(strict_types=1);
 namespace App\Intake\Kinds;
 
 use App\Models\Asset;
+use Skeno\Core\Document\Wish;
 use Skeno\Core\Items\RefusedFile;
 
 /** A kind of item at the door: what files it is made of, what is kept and made of them. The import, its report and its limits know no more of it. */
@@ -14,9 +15,9 @@ interface Kind
     public function word(): string;
 
     /**
-     * @param  string  $head  the first 64 bytes of a file
+     * @param  string  $head  the first 1024 bytes of a file
      */
-    public function owns(string $head): bool;
+    public function owns(string $head, string $file): bool;
 
     /** Whether a file of this name is meant as one, whatever its bytes are. */
     public function isNamed(string $name): bool;
@@ -26,7 +27,7 @@ interface Kind
      *
      * @throws RefusedFile
      */
-    public function open(string $file, string $name): Arrival;
+    public function open(string $file, string $name, Wish $wish): Arrival;
 
     /** Whether what the bench needs of a file has been made of it. */
     public function isComplete(Asset $asset): bool;

@@ -12,9 +12,10 @@ final class Kinds
     /** @var array<string, Kind> by word */
     private readonly array $kinds;
 
-    public function __construct(PictureKind $pictures, ClipKind $clips, TextKind $texts)
+    public function __construct(DocumentKind $documents, PictureKind $pictures, ClipKind $clips, TextKind $texts)
     {
-        $this->kinds = [$pictures->word() => $pictures, $clips->word() => $clips, $texts->word() => $texts];
+        // (a TIFF of several pages is a document before it is a picture)
+        $this->kinds = [$documents->word() => $documents, $pictures->word() => $pictures, $clips->word() => $clips, $texts->word() => $texts];
     }
 
     public function of(string $word): Kind
@@ -29,9 +30,9 @@ final class Kinds
      */
     public function tell(string $file, string $name): Kind
     {
-        $head = (string) @file_get_contents($file, false, null, 0, 64);
+        $head = (string) @file_get_contents($file, false, null, 0, 1024);
         foreach ($this->kinds as $kind) {
-            if ($kind->owns($head)) {
+            if ($kind->owns($head, $file)) {
                 return $kind;
             }
         }

@@ -6,6 +6,7 @@ namespace App\Intake\Kinds;
 
 use App\Files\AssetStore;
 use App\Models\Asset;
+use Skeno\Core\Document\Wish;
 use Skeno\Core\Imaging\Picture;
 use Skeno\Core\Imaging\PictureFormat;
 use Skeno\Core\Imaging\PictureLimits;
@@ -21,7 +22,7 @@ final class PictureKind implements Kind
         return 'picture';
     }
 
-    public function owns(string $head): bool
+    public function owns(string $head, string $file): bool
     {
         return PictureFormat::sniff($head) !== null;
     }
@@ -31,7 +32,7 @@ final class PictureKind implements Kind
         return PictureFormat::ofName($name) !== null;
     }
 
-    public function open(string $file, string $name): Arrival
+    public function open(string $file, string $name, Wish $wish): Arrival
     {
         return new ArrivingPicture(Picture::open($file, $name, new PictureLimits(config()->integer('skeno.picture.max_bytes'), config()->integer('skeno.picture.max_pixels'))), $this->store);
     }

@@ -6,6 +6,7 @@ namespace App\Intake\Kinds;
 
 use App\Files\TextStore;
 use App\Models\Asset;
+use Skeno\Core\Document\Wish;
 use Skeno\Core\Text\Decoding;
 use Skeno\Core\Text\RefusedText;
 use Skeno\Core\Text\Text;
@@ -18,7 +19,7 @@ final class TextKind implements Kind
     }
 
     /** No beginning says that a file is a text: its name does, and it is decoded whole. */
-    public function owns(string $head): bool
+    public function owns(string $head, string $file): bool
     {
         return false;
     }
@@ -28,7 +29,7 @@ final class TextKind implements Kind
         return in_array(strtolower(pathinfo($name, PATHINFO_EXTENSION)), ['txt', 'text'], true);
     }
 
-    public function open(string $file, string $name): Arrival
+    public function open(string $file, string $name, Wish $wish): Arrival
     {
         $bytes = filesize($file);
         if ($bytes === false || $bytes > TextStore::most()) {

@@ -90,10 +90,11 @@ final readonly class Picture
      * Writes a copy for the screen, upright, in 8-bit sRGB, no side longer than $side px and never larger than the picture.
      *
      * @param  string  $target  a file name ending in .jpg or .png
+     * @param  int  $frame  of a file with several, from 0
      *
      * @throws RefusedPicture
      */
-    public static function derive(string $file, PictureFormat $format, string $target, int $side, int $quality = 85): void
+    public static function derive(string $file, PictureFormat $format, string $target, int $side, int $quality = 85, int $frame = 0): void
     {
         try {
             $image = new Imagick;
@@ -102,7 +103,7 @@ final readonly class Picture
                 // the decoder may shrink while it reads (4000x3000 in a third of the time); given a larger size it would grow
                 $image->setOption('jpeg:size', "{$side}x{$side}");
             }
-            $image->readImage(self::source($file, $format));
+            $image->readImage(self::source($file, $format, $frame));
             $image->setIteratorIndex(0);
             $image = $image->getImage();
             if (! in_array($image->getImageColorspace(), [Imagick::COLORSPACE_SRGB, Imagick::COLORSPACE_GRAY], true)) {
@@ -274,10 +275,10 @@ final readonly class Picture
         return (int) strrpos($bytes, "\xFF\xD9") > (int) strrpos($bytes, "\xFF\xDA");
     }
 
-    /** Names the decoder, so that no file can choose one by its name or contents, and takes the first frame only. */
-    private static function source(string $file, PictureFormat $format): string
+    /** Names the decoder, so that no file can choose one by its name or contents, and takes one frame only. */
+    private static function source(string $file, PictureFormat $format, int $frame = 0): string
     {
-        return "{$format->value}:{$file}[0]";
+        return "{$format->value}:{$file}[{$frame}]";
     }
 
     private static function spaceName(int $space): string

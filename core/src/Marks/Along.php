@@ -37,6 +37,24 @@ final class Along
     }
 
     /**
+     * Of a question of scope `page`: every page by itself, answered or not.
+     *
+     * @param  int  $pages  of the document
+     * @return list<array{first: int, last: int, answer: ?Answer}> in order
+     */
+    public static function ofPages(ItemAnswers $said, string $question, int $pages): array
+    {
+        $all = [];
+        foreach (self::ofItem($said, $question, $pages) as $stretch) {
+            for ($page = $stretch['first']; $page <= $stretch['last']; $page++) {
+                $all[] = ['first' => $page, 'last' => $page, 'answer' => $stretch['answer']];
+            }
+        }
+
+        return $all;
+    }
+
+    /**
      * Of a tag: where it is.
      *
      * @return list<array{first: int, last: int, answer: null}> in order

@@ -1,0 +1,79 @@
+<?php
+
+declare(strict_types=1);
+
+namespace App\Documents;
+
+use App\Files\DocumentStore;
+use App\Models\Asset;
+use Illuminate\Support\Facades\Cache;
+use Illuminate\Support\Facades\DB;
+use Skeno\Core\Document\PageWords;
+use Skeno\Core\Document\Reading as Reader;
+use Skeno\Core\Document\RefusedDocument;
+
+/** The words of pages: those the text layer of a file has, others read from the picture of the page, once. */
+final class Words
+{
+    /** Seconds one reader of a page waits for another. */
+    private const WAIT = 30;
+
+    public function __construct(private readonly DocumentStore $documents)
+    {
+    }
+
+    /**
+     * The words of a page, read now when nobody has yet: a second or two.
+     *
+     * @return array{words: PageWords, source: string, reason: string} source: layer, read or failed, with the reason
+     */
+    public function of(Asset $asset, int $place): array
+    {
+        // outside of any transaction: others write meanwhile
+        return $this->known($asset->id, $place) ?? Cache::lock("page-{$asset->id}-{$place}", self::WAIT * 4)->block(self::WAIT, fn (): array => $this->read($asset, $place));
+    }
+
+    /** @return ?array{words: PageWords, source: string, reason: string} null: nobody has read it */
+    public function known(int $asset, int $place): ?array
+    {
+        $row = DB::table('pages')->where('asset_id', $asset)->where('place', $place)->first(['words', 'source', 'reason']);
+
+        return $row === null ? null : ['words' => PageWords::fromArray(json_decode((string) $row->words, true)), 'source' => (string) $row->source, 'reason' => (string) $row->reason];
+    }
+
+    /**
+     * Keeps the words of pages. What is there already stays.
+     *
+     * @param  array<int, PageWords>  $words  by place
+     */
+    public static function keep(int $asset, array $words, string $source, string $reason = ''): void
+    {
+        $rows = [];
+        foreach ($words as $place => $page) {
+            $rows[] = ['asset_id' => $asset, 'place' => $place, 'words' => json_encode($page->toArray(), JSON_UNESCAPED_UNICODE | JSON_THROW_ON_ERROR), 'source' => $source, 'reason' => mb_strimwidth($reason, 0, 250, '…')];
+        }
+        foreach (array_chunk($rows, 100) as $some) {
+            DB::table('pages')->insertOrIgnore($some);
+        }
+    }
+
+    /** @return array{words: PageWords, source: string, reason: string} */
+    private function read(Asset $asset, int $place): array
+    {
+        // who held the lock before may have read it
+        $known = $this->known($asset->id, $place);
+        if ($known !== null) {
+            return $known;
+        }
+        $resolution = DocumentStore::resolution($asset);
+        try {
+            $words = (new Reader(DocumentStore::limits(), config()->string('skeno.document.languages')))->page($this->documents->page($asset, $place, 'full'), $resolution > 0 ? $resolution : config()->integer('skeno.document.resolution'));
+            [$source, $reason] = ['read', ''];
+        } catch (RefusedDocument $e) {
+            [$words, $source, $reason] = [PageWords::of([]), 'failed', $e->getMessage()];
+        }
+        self::keep($asset->id, [$place => $words], $source, $reason);
+
+        return ['words' => $words, 'source' => $source, 'reason' => $reason];
+    }
+}

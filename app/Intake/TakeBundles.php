@@ -1,0 +1,93 @@
+<?php
+
+declare(strict_types=1);
+
+namespace App\Intake;
+
+use App\Models\Import;
+use App\Models\ImportFile;
+use App\Support\Cancelled;
+use App\Support\Job;
+use RuntimeException;
+use Throwable;
+
+/** Puts the pictures of an import together as documents once all of them are here. Run again after a break, what has been taken is known. */
+final class TakeBundles extends Job
+{
+    public function __construct(private readonly int $import)
+    {
+    }
+
+    public function subject(): string
+    {
+        return "bundles:{$this->import}";
+    }
+
+    public function handle(TakeFiles $intake, Bundles $bundles, Uploads $uploads): void
+    {
+        $import = Import::query()->with('project')->find($this->import);
+        if ($import === null || $import->state !== 'working') {
+            return;
+        }
+        $files = $import->files()->where('state', 'received')->with('import')->get()->filter(Uploads::waits(...))->keyBy('path');
+        $fetch = static function (string $path, string $to) use ($files, $uploads): void {
+            $file = $files[$path] ?? throw new RuntimeException("{$path} is not here");
+            if (! @copy($uploads->place($file), $to)) {
+                throw new RuntimeException("{$path} is gone from the server; send it again");
+            }
+        };
+        $items = [];
+        try {
+            foreach ($bundles->of(array_values(array_map(strval(...), $files->keys()->all())), $fetch) as $bundle) {
+                if ($import->refresh()->state === 'cancelled') {
+                    throw Cancelled::byHand();
+                }
+                $outcome = $intake->bundled($import->project, $bundle, '', $import->again, null, $import->wish());
+                ImportFile::query()->updateOrCreate(['import_id' => $import->id, 'path' => $outcome->path], ['state' => $outcome->state, 'reason' => mb_strimwidth($outcome->reason, 0, 250, '…'), 'item_id' => $outcome->item]);
+                if ($outcome->state === 'taken' && $outcome->item !== null) {
+                    $items[] = $outcome->item;
+                }
+                foreach ($bundle->pages as $path) {
+                    $this->pass($files[$path] ?? null, $uploads, $outcome->state === 'refused' ? "\"{$bundle->name}\" was not taken" : "of \"{$bundle->name}\"");
+                }
+            }
+            // a picture in no folder is one by itself
+            foreach ($files as $file) {
+                if ($file->refresh()->state === 'received') {
+                    $outcome = $intake->one($import->project, $uploads->place($file), $file->path, $import->again, null, $import->wish());
+                    $file->update(['state' => $outcome->state, 'reason' => mb_strimwidth($outcome->reason, 0, 250, '…'), 'item_id' => $outcome->item]);
+                    @unlink($uploads->place($file));
+                    if ($outcome->state === 'taken' && $outcome->item !== null) {
+                        $items[] = $outcome->item;
+                    }
+                }
+            }
+        } catch (Cancelled) {
+            return;
+        } finally {
+            $intake->derive($items, false);
+        }
+        $uploads->finishIfDone($import);
+    }
+
+    /** Not taken after several tries: the files are kept until somebody tries again or lets them go. */
+    public function failed(?Throwable $e): void
+    {
+        $import = Import::query()->find($this->import);
+        if ($import !== null && $import->state === 'working') {
+            foreach ($import->files()->where('state', 'received')->with('import')->get()->filter(Uploads::waits(...)) as $file) {
+                $file->update(['state' => 'failed', 'reason' => mb_strimwidth('could not be taken in ('.self::why($e).'); it is kept', 0, 250, '…')]);
+            }
+            app(Uploads::class)->finishIfDone($import);
+        }
+    }
+
+    private function pass(?ImportFile $file, Uploads $uploads, string $reason): void
+    {
+        // a document may be named as one of its files is
+        if ($file !== null && $file->refresh()->state === 'received') {
+            $file->update(['state' => 'passed', 'reason' => mb_strimwidth($reason, 0, 250, '…')]);
+            @unlink($uploads->place($file));
+        }
+    }
+}
