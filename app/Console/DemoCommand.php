@@ -30,6 +30,7 @@ use Illuminate\Support\Facades\Date;
 use Illuminate\Support\Str;
 use RuntimeException;
 use Skeno\Core\Codebook\Codebook;
+use Skeno\Core\Document\Wish;
 use Skeno\Core\Fields;
 use Skeno\Core\Marks\ItemAnswers;
 use Skeno\Core\People\Role;
@@ -52,9 +53,11 @@ final class DemoCommand extends SkenoCommand
 
     private const NOTES = 'Scout notes';
 
+    private const TICKETS = 'Bin tickets';
+
     protected $signature = 'skeno:demo {--fresh : make the project anew if it is there} {--per-block=15 : pictures of each of the four blocks} {--stand-ins= : address of the stand-in models; connects them, and learns some} {--json}';
 
-    protected $description = 'Seed the demo: "Canopy walk", "Trap cards", "Row pass" and "Scout notes" with people and work in progress';
+    protected $description = 'Seed the demo: "Canopy walk", "Trap cards", "Row pass", "Scout notes" and "Bin tickets" with people and work in progress';
 
     protected function work(): int
     {
@@ -85,6 +88,8 @@ final class DemoCommand extends SkenoCommand
         Project::query()->where('name', self::NOTES)->first()?->delete();
         $this->fill(self::NOTES, 'What scouts wrote on their rounds: pests, where, when and how many.', "{$folder}/notes", $people, [], 'Every pest with its number. See the handbook on blocks within blocks.');
 
+        Project::query()->where('name', self::TICKETS)->first()?->delete();
+        $this->fill(self::TICKETS, 'Delivery sheets of the picking cart: what was weighed, corrected and signed.', "{$folder}/tickets", $people, [], 'Every line with its figures. See the handbook on corrections.');
         if ($standIns !== null) {
             $models->seed($project, $cards, $standIns);
         }
@@ -104,7 +109,7 @@ final class DemoCommand extends SkenoCommand
         $project = app(Projects::class)->create($name, $about, 'Larkmoor Orchard Trials', Codebook::fromJson((string) file_get_contents("{$folder}/codebook.json")), $people['Ines Okafor']);
         $this->join($project, $people);
         $items = [];
-        foreach (app(TakeFiles::class)->all($project, "{$folder}/pictures", false) as $outcome) {
+        foreach (app(TakeFiles::class)->all($project, "{$folder}/pictures", false, wish: new Wish(bundles: $name === self::TICKETS)) as $outcome) {
             if ($outcome->item !== null) {
                 $items[] = $outcome->item;
             }
@@ -158,7 +163,7 @@ final class DemoCommand extends SkenoCommand
 
     private function make(string $folder): void
     {
-        if (is_file("{$folder}/notes/work.json")) {
+        if (is_file("{$folder}/tickets/work.json")) {
             return;
         }
         $php = [PHP_BINARY, '-d', 'opcache.enable_cli=1', '-d', 'opcache.jit=tracing', '-d', 'opcache.jit_buffer_size=64M', '-d', 'memory_limit=1G', base_path('demo/make'), $folder, $this->word('per-block', '15') ?? '15'];

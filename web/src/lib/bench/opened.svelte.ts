@@ -148,7 +148,7 @@ export class Opened {
               kind: mark.kind,
               geometry: mark.geometry,
               class: mark.class,
-              ...(op === 'looks' ? {} : { n }),
+              ...(op === 'looks' || op === 'words' ? {} : { n }),
               ...(place !== undefined && { place })
             }
           })

@@ -1,15 +1,19 @@
 import type { Answer, Attribute } from '$lib/words/codebook';
 import type { Said } from '$lib/words/mark';
+import { SvelteMap } from 'svelte/reactivity';
 import type { Words } from '$lib/words/words.svelte';
 import { saidSubject, type Editor } from './editor.svelte';
 import type { Hand } from './hand.svelte';
 
-/** Questions asked of places of an axis. */
+/** Questions asked of places of an axis: of frames, of pages. */
 export type Along = {
   questions: () => Attribute[];
   answers: () => Record<string, Answer>;
   give: (question: string, answer: Answer | null) => void;
 };
+
+/** A written answer that is offered until a hand takes it as it is, or writes another. */
+export type Proposal = { text: string; how: string; doubtful: boolean };
 
 /** The question that is open, of what is in hand or of the item as a whole, and what an answer to it does. */
 export class Asking {
@@ -24,6 +28,17 @@ export class Asking {
     private readonly item: number
   ) {
     hand.on(() => (this.question = null));
+  }
+
+  #proposals = new SvelteMap<string, Proposal>();
+  /** Offers a written answer to a question about a mark. */
+  propose(mark: string, question: string, proposal: Proposal): void {
+    this.#proposals.set(`${mark} ${question}`, proposal);
+  }
+  /** What is offered as the answer to a question about what is in hand. */
+  proposalFor(question: string): Proposal | undefined {
+    const mark = this.hand.mark;
+    return mark ? this.#proposals.get(`${mark.id} ${question}`) : undefined;
   }
 
   get said(): Said {
@@ -54,6 +69,11 @@ export class Asking {
   /** Gives an answer to all that is in hand and asked the same, or takes it away by null; then opens the next question unless it stays. */
   answer(attribute: Attribute, answer: Answer | null, stay = false): void {
     const marks = this.hand.all;
+    if (attribute.scope === 'page') {
+      this.along?.give(attribute.key, answer);
+      if (!stay) this.openNext(false);
+      return;
+    }
     // it stays open: the next switch is one key at another place
     if (attribute.scope === 'frame') return this.along?.give(attribute.key, answer);
     if (marks.length === 0) this.say(this.words.itemAnswered(this.said, attribute.key, answer));

@@ -4,6 +4,7 @@ import type { Item, Kind } from './kind';
 const kinds: Record<Item['kind'], () => Promise<{ begin: (ports: KindPorts) => Kind }>> = {
   picture: () => import('./picture'),
   clip: () => import('./clip'),
+  document: () => import('./document'),
   text: () => import('./text')
 };
 export type KindPorts = { words: import('$lib/words/words.svelte').Words; chosen: import('$lib/edits/hand.svelte').Chosen };

@@ -6,6 +6,7 @@ import type { Mark } from '$lib/words/mark';
 import type { Component } from 'svelte';
 
 export type { Anchor, BenchPorts, Overlay } from './ports';
+export type { Cap } from '$lib/keys/caps';
 export type Item = Schemas['Item'];
 
 /** Something that is still to do on the item, and what leads to it. */

@@ -66,7 +66,7 @@ export type BenchPorts = {
   say: (message: string) => void;
   compute: (
     mark: Mark,
-    what: { op: 'outline' | 'fill' | 'mend' | 'tight' | 'looks'; n: number; place?: number }
+    what: { op: 'outline' | 'fill' | 'mend' | 'tight' | 'looks' | 'words'; n: number; place?: number }
   ) => Promise<Schemas['Computed']>;
   /** the outline of what is in a rough box, at a place of the axis */
   cutOut: (wish: Wish, signal: AbortSignal, place?: number) => Promise<Found>;

@@ -246,7 +246,9 @@
     e.preventDefault();
     // with Shift held browsers may call it sideways
     if ((e.shiftKey || e.altKey) && plane.acted(() => plane.tool.dial?.((e.deltaY || e.deltaX) < 0 ? 1 : -1, e.altKey))) return;
-    pointer.wheel(on(e), e.deltaY);
+    // (a touchpad that pinches says Ctrl)
+    if (ports.scrolls && !e.ctrlKey && !e.metaKey) pointer.scroll(on(e), e.shiftKey ? e.deltaY : e.deltaX, e.shiftKey ? 0 : e.deltaY);
+    else pointer.wheel(on(e), e.deltaY);
   }}
   ondblclick={closer}
   oncontextmenu={(e) => e.preventDefault()}

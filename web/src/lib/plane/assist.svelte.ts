@@ -35,7 +35,7 @@ export class Assist {
   }
 
   /** Asks the core; what comes back is shown first and taken by Enter. An answer that comes late, for another shape, is dropped. */
-  async ask(op: Exclude<Computation['op'], 'looks'>, n: number, what: string): Promise<void> {
+  async ask(op: Exclude<Computation['op'], 'looks' | 'words'>, n: number, what: string): Promise<void> {
     const { hand, editor, say } = this.ports;
     const mark = hand.mark;
     if (!mark) return;

@@ -11,7 +11,10 @@ import { mirrored, nextState, withNode } from './shapes/skeleton';
 import type { Sight } from './sight.svelte';
 import { toScreen, type Size } from './view';
 
-type Ports = Pick<PlanePorts, 'editor' | 'hand' | 'words' | 'chosen' | 'asking' | 'acts' | 'item' | 'project' | 'user' | 'say' | 'mode'>;
+type Ports = Pick<
+  PlanePorts,
+  'editor' | 'hand' | 'words' | 'chosen' | 'asking' | 'acts' | 'item' | 'project' | 'user' | 'say' | 'mode' | 'drawn'
+>;
 /** A point of a neighbour's outline. */
 export type Neighbour = { mark: string; ring: Ring; i: number };
 type Copied = { project: number; size: Size; marks: ReturnType<typeof body>[] };
@@ -55,6 +58,7 @@ export class Forms {
     this.#change([{ before: null, after: mark }]);
     this.ports.hand.select(mark.id);
     this.ports.asking.openNext(true);
+    this.ports.drawn?.(this.ports.editor.marks.get(mark.id) ?? mark);
     void this.assist.guard(mark);
   }
   /** The mark takes another shape; points its neighbours share with it go along where they are `shared`. */

@@ -32,6 +32,8 @@ export class Pointer {
       return;
     }
     if (button !== 0) return;
+    // what is pressed may be another picture of the same table
+    this.plane.ports.under?.(this.#in(p));
     this.#down = true;
     this.plane.acted(() => {
       this.plane.tool.down(this.#in(p), { shift });
@@ -82,6 +84,14 @@ export class Pointer {
   leave(): void {
     this.at = null;
     this.plane.ports.hand.hover(null);
+  }
+  get isDown(): boolean {
+    return this.#down || this.holding;
+  }
+  /** Along a table of pictures. */
+  scroll(p: Point, dx: number, dy: number): void {
+    this.plane.sight.pan(-dx, -dy);
+    this.at = this.#in(p);
   }
   wheel(p: Point, by: number): void {
     this.plane.sight.zoom(p, Math.exp(-Math.max(-200, Math.min(200, by)) * 0.0018));

@@ -12,7 +12,7 @@ import type { Mark, Point } from '$lib/words/mark';
 import type { Words } from '$lib/words/words.svelte';
 
 /** What the server is asked to work out on a mark. */
-export type Computation = { op: 'outline' | 'fill' | 'mend' | 'tight' | 'looks'; n: number };
+export type Computation = { op: 'outline' | 'fill' | 'mend' | 'tight' | 'looks' | 'words'; n: number };
 /** Marks that are only looked at, over the others and told from them by their line. */
 export type Overlay = {
   name: string;
@@ -60,4 +60,10 @@ export type PlanePorts = {
   pin: (at: (Point & { mark: string | null }) | null) => void;
   /** the place of the item's axis that is shown */
   place?: () => number;
+  /** pictures lie under each other: the wheel goes along them, and zooms with Ctrl */
+  scrolls?: boolean;
+  /** told where a press begins, before it does anything: px of the picture, perhaps beside it */
+  under?: (at: Point) => void;
+  /** a mark was drawn by hand */
+  drawn?: (mark: Mark) => void;
 };

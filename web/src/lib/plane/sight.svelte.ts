@@ -9,7 +9,18 @@ export class Sight {
   /** the view to go back to from the whole picture */
   #closer: View | null = null;
 
-  constructor(readonly picture: Size) {}
+  /** px of what lies on the stage */
+  picture = $state.raw<Size>({ width: 1, height: 1 });
+
+  constructor(picture: Size) {
+    this.picture = picture;
+  }
+  /** Another picture is worked on that lies beside this one, in the same scale. @param view of it, so that nothing moves */
+  turn(picture: Size, view: View): void {
+    this.picture = picture;
+    this.view = view;
+    this.#closer = null;
+  }
 
   resize(stage: Size): void {
     const was = this.stage;

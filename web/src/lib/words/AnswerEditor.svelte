@@ -10,11 +10,14 @@
   let {
     attribute: a,
     answer,
+    proposal,
     give,
     left
   }: {
     attribute: Attribute;
     answer: Answer | undefined;
+    /** a written answer that is offered: it stands in the field until it is taken or something else is written */
+    proposal?: { text: string; how: string; doubtful: boolean } | undefined;
     /** takes an answer, or takes it away by null; `stay`: there may be more to say to the same question */
     give: (answer: Answer | null, stay: boolean) => void;
     /** the field was left: the keys are wanted elsewhere */
@@ -77,6 +80,15 @@
   }
   // the field goes with its item: what was written in it is that item's
   onDestroy(flush);
+  let field: HTMLInputElement | HTMLTextAreaElement | undefined = $state();
+  /** something was written by hand: an offer that comes late does not take its place */
+  let touched = false;
+  $effect(() => {
+    if (proposal && field && value === undefined && !touched && field.value === '') {
+      field.value = proposal.text;
+      field.select();
+    }
+  });
   let length = $derived(typeof value === 'string' ? [...value].length : 0);
   /** Enter has stored it already: leaving the field does not do so again */
   let done = false;
@@ -126,7 +138,11 @@
       aria-label={a.name}
       value={value === undefined ? '' : String(value)}
       {@attach focused}
-      oninput={(e) => typed(e.currentTarget.value)}
+      bind:this={field}
+      oninput={(e) => {
+        touched = true;
+        typed(e.currentTarget.value);
+      }}
       onblur={flush}
       onkeydown={(e) => enter(e, written as (field: HTMLInputElement) => Answer | null)}></textarea>
     <span class="num soft count" class:over={length > most || (a.min !== undefined && length > 0 && length < a.min)}
@@ -139,11 +155,19 @@
       type={a.type === 'datetime' ? 'datetime-local' : a.type}
       aria-label={a.name}
       maxlength={most}
+      bind:this={field}
+      oninput={() => (touched = true)}
       value={value === undefined ? '' : String(value)}
       {@attach focused}
       onchange={(e) => change(written(e.currentTarget))}
       onkeydown={(e) => enter(e, written)}
     />
+  {/if}
+  {#if proposal && isText && value !== proposal.text}
+    <span class="soft offer" class:over={proposal.doubtful} role="status"
+      >{proposal.how}{#if value === undefined}: Enter takes it{:else}:
+        <button type="button" onclick={() => give({ value: proposal.text }, true)}>{proposal.text}</button>{/if}</span
+    >
   {/if}
   {#each a.no_value ?? [] as v (v)}<button
       type="button"
@@ -193,6 +217,11 @@
     font-size: 11.5px;
     width: 100%;
   }
+  .offer {
+    font-size: 11.5px;
+    width: 100%;
+  }
+  .over,
   .count.over {
     color: var(--accent-text);
   }

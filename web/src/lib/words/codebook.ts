@@ -3,6 +3,7 @@ import type { Schemas } from '$lib/api/client';
 export type Document = Schemas['CodebookDocument'];
 export type LabelClass = Schemas['CodebookClass'];
 export type Attribute = Schemas['CodebookAttribute'];
+export type Tag = NonNullable<Document['tags']>[number];
 export type Answer = Schemas['Answer'];
 
 export const shapes: Record<Schemas['Shape'], string> = {

@@ -16,6 +16,7 @@ type Index = {
   /** questions about an object of a class, in the order of the class */
   ofClass: Map<string, Attribute[]>;
   ofItem: Attribute[];
+  ofPage: Attribute[];
   varying: Set<string>;
   kinds: Map<string, DrawnKind[]>;
   tags: Tag[];
@@ -82,6 +83,9 @@ export class Words {
   /** The questions open for an item with these answers about it. */
   questionsOfItem = (answers: Record<string, Answer>): Attribute[] => isAsked(this.#index.ofItem, answers);
 
+  /** The questions open for a page with these answers about it. */
+  questionsOfPage = (answers: Record<string, Answer>): Attribute[] => isAsked(this.#index.ofPage, answers);
+
   /** Answers with one given, or taken away by null; an answer to a question that is no longer asked does not stay behind unseen. */
   #given(before: Record<string, Answer>, key: string, answer: Answer | null, together: Attribute[]): Record<string, Answer> {
     const answers = { ...before };
@@ -97,6 +101,10 @@ export class Words {
   }
   itemAnswered(said: Said, key: string, answer: Answer | null): Said {
     return { ...said, answers: this.#given(said.answers, key, answer, this.#index.ofItem) };
+  }
+  /** The same of a page. */
+  pageAnswered(answers: Record<string, Answer>, key: string, answer: Answer | null): Record<string, Answer> {
+    return this.#given(answers, key, answer, this.#index.ofPage);
   }
   /** The mark as one of another class; answers that class does not ask are dropped, and come back with undo. */
   reclassed(mark: Mark, key: string): Mark {
@@ -122,6 +130,7 @@ function indexed(document: Document, drawnAs: readonly Kind[] | null): Index {
     relations: new Map((document.relations ?? []).map((r) => [r.key, r])),
     ofClass: new Map(document.classes.map((c) => [c.key, (c.attributes ?? []).flatMap((k) => attributes.get(k) ?? [])])),
     ofItem: (document.attributes ?? []).filter((a) => a.scope === 'item'),
+    ofPage: (document.attributes ?? []).filter((a) => a.scope === 'page'),
     varying: new Set((document.attributes ?? []).filter((a) => a.scope === 'object' && a.varies).map((a) => a.key)),
     kinds: new Map(document.classes.map((c) => [c.key, (c.shapes ?? []).filter((s): s is DrawnKind => known.has(s))])),
     tags: (document.tags ?? []).filter((t) => (t.scope ?? 'item') === 'item')

@@ -13,6 +13,7 @@ import { TracksOver } from '$lib/time/over.svelte';
 import { Tracks } from '$lib/time/tracks.svelte';
 import type { Mark } from '$lib/words/mark';
 import { Flat } from '../flat/flat.svelte';
+import { atPlace } from '../flat/place';
 import type { Anchor, BenchPorts, Caps, Item, Overlay, Surface, Todo } from '../kind';
 import { ClipCaps } from './caps';
 import type { Clip } from './clip.svelte';
@@ -54,7 +55,7 @@ export class ClipSurface extends Flat implements Surface {
   ) {
     super(
       item,
-      at(
+      atPlace(
         ports,
         () => this.clock.frame,
         () => this.overlays
@@ -267,22 +268,4 @@ export class ClipSurface extends Flat implements Surface {
       }
     };
   }
-}
-
-/** The bench's ports as a plane has them that shows one frame. */
-function at(ports: BenchPorts, frame: () => number, overlays: () => readonly Overlay[]): BenchPorts & { place: () => number } {
-  return {
-    ...ports,
-    // what was looked at close up is asked of pictures
-    seen: { cells: '', zoom: 0, required: false },
-    pins: () => ports.pins().filter((pin) => pin.place === null || pin.place === frame()),
-    overlays,
-    compute: (mark, what) => ports.compute(mark, { ...what, place: frame() }),
-    cutOut: (wish, signal) => ports.cutOut(wish, signal, frame()),
-    pose: (wish, signal) => ports.pose(wish, signal, frame()),
-    patches: (part, side, signal) => ports.patches(part, side, signal, frame()),
-    place: frame,
-    tellSeen: () => Promise.resolve(),
-    pin: (anchor) => ports.pin(anchor && { ...anchor, place: frame() })
-  };
 }

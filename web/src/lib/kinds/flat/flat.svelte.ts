@@ -34,9 +34,11 @@ export class Flat {
     readonly item: Item,
     protected readonly ports: BenchPorts,
     drawing: Drawing,
-    readonly shows: Show
+    readonly shows: Show,
+    /** what lies on the stage, where that is a part of the item */
+    on: { id: number; width: number; height: number } = item
   ) {
-    this.plane = new Plane({ ...ports, item }, drawing, shows);
+    this.plane = new Plane({ ...ports, item: on }, drawing, shows);
     this.planeCaps = new PlaneCaps(this.plane, ports.page);
     this.planeKeys = planeKeys(this.plane);
   }
