@@ -65,9 +65,8 @@ final class Words
         if ($known !== null) {
             return $known;
         }
-        $resolution = DocumentStore::resolution($asset);
         try {
-            $words = (new Reader(DocumentStore::limits(), config()->string('skeno.document.languages')))->page($this->documents->page($asset, $place, 'full'), $resolution > 0 ? $resolution : config()->integer('skeno.document.resolution'));
+            $words = (new Reader(DocumentStore::limits(), config()->string('skeno.document.languages')))->page($this->documents->page($asset, $place, 'full'), DocumentStore::resolution($asset), DocumentStore::scratch());
             [$source, $reason] = ['read', ''];
         } catch (RefusedDocument $e) {
             [$words, $source, $reason] = [PageWords::of([]), 'failed', $e->getMessage()];

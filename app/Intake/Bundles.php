@@ -10,6 +10,7 @@ use Skeno\Core\Archive\UnsafeArchive;
 use Skeno\Core\Document\Bundle;
 use Skeno\Core\Document\PageGroups;
 use Skeno\Core\Document\RefusedDocument;
+use Skeno\Core\Document\TiffPages;
 use Skeno\Core\Imaging\PictureFormat;
 use Skeno\Core\InvalidValue;
 
@@ -47,8 +48,31 @@ final class Bundles
                 @unlink($file);
             }
         }
-        foreach (PageGroups::byFolder(array_values(array_filter($paths, static fn (string $path): bool => ! isset($listed[$path])))) as $name => $pages) {
+        foreach (PageGroups::byFolder(array_values(array_filter($paths, fn (string $path): bool => ! isset($listed[$path]) && ! $this->isDocument($path, $fetch)))) as $name => $pages) {
             yield $this->one((string) $name, $pages, $pages, $fetch);
+        }
+    }
+
+    /**
+     * Whether a picture is a document by itself: a TIFF of several pages.
+     *
+     * @param  Closure(string, string): mixed  $fetch
+     */
+    private function isDocument(string $path, Closure $fetch): bool
+    {
+        if (PictureFormat::ofName($path) !== PictureFormat::Tiff) {
+            return false;
+        }
+        $file = storage_path('tmp/tiff-'.bin2hex(random_bytes(6)));
+        try {
+            $fetch($path, $file);
+
+            return TiffPages::isMany($file);
+        } catch (UnsafeArchive) {
+            // what is wrong with it is said when it is taken
+            return false;
+        } finally {
+            @unlink($file);
         }
     }
 

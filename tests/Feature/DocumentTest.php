@@ -187,15 +187,16 @@ final class DocumentTest extends TestCase
         $this->pictures("{$folder}/bins/18", 2);
         copy("{$folder}/bins/17/9.png", "{$folder}/loose.png");
         copy($this->pdf(), "{$folder}/bins/19.pdf");
+        Papers::tiff("{$folder}/bins/20.tif", Papers::scanned($this->pdf(2), 40));
         $done = $this->import($folder, ['--bundles' => true]);
-        self::assertSame([0, 4], [$done['code'], $done['taken']], (string) json_encode($done));
-        self::assertSame(['bins/17' => 3, 'bins/18' => 2, 'bins/19.pdf' => 2, 'loose.png' => null], Item::query()->with('asset')->orderBy('path')->get()->mapWithKeys(static fn (Item $item): array => [$item->path => $item->places()])->all());
+        self::assertSame([0, 5], [$done['code'], $done['taken']], (string) json_encode($done));
+        self::assertSame(['bins/17' => 3, 'bins/18' => 2, 'bins/19.pdf' => 2, 'bins/20.tif' => 2, 'loose.png' => null], Item::query()->with('asset')->orderBy('path')->get()->mapWithKeys(static fn (Item $item): array => [$item->path => $item->places()])->all());
         // the same once more is known, and another order of the same pages is another document
         self::assertSame(0, $this->import($folder, ['--bundles' => true])['taken']);
         file_put_contents("{$folder}/bins/pages.csv", "document,file\nA,17/11.png\nA,17/9.png\nB,18/9.png\n");
         self::assertSame(2, $this->import("{$folder}/bins", ['--bundles' => true, '--set' => 'again'])['taken']);
         // what the list does not name is not taken for something else, and said
-        self::assertStringContainsString('2 pictures are not named', $this->import("{$folder}/bins", ['--bundles' => true, '--set' => 'again'])['refused'][0]['reason']);
+        self::assertStringContainsString('3 pictures are not named', $this->import("{$folder}/bins", ['--bundles' => true, '--set' => 'again'])['refused'][0]['reason']);
         self::assertSame([2, 1], Item::query()->with('asset')->whereIn('path', ['again/A', 'again/B'])->orderBy('path')->get()->map(static fn (Item $item): ?int => $item->places())->all());
         file_put_contents("{$folder}/bins/pages.csv", "document,file\nA,17/nothing.png\n");
         $done = $this->import("{$folder}/bins", ['--bundles' => true, '--set' => 'wrong']);

@@ -243,7 +243,9 @@ export class Opened {
     const least = words.document.limits?.objects?.min ?? 0;
     if (marks.size > 0 && marks.size < least)
       list.push({ word: 'marks at least', count: least - marks.size, lead: () => this.surface.drawing() });
-    const said = new Set([...open.map((o) => o.key), ...ofItem.map((q) => q.key)]);
+    // (what is asked of frames and pages the surface says)
+    const ofPlaces = (words.document.attributes ?? []).filter((a) => a.scope === 'frame' || a.scope === 'page');
+    const said = new Set([...open.map((o) => o.key), ...ofItem.map((q) => q.key), ...ofPlaces.map((q) => q.key)]);
     const doubts = this.findings.all.filter((f) => f.attribute === null || !said.has(f.attribute));
     if (doubts.length > 0)
       list.push({ word: doubts.length === 1 ? 'doubt' : 'doubts', count: doubts.length, lead: () => this.nextFinding() });

@@ -43,9 +43,9 @@ export type Mark = Shape & {
   flags: Flag[];
   /** of a track: where it is there, first and last included; null: no track */
   stretches: Stretch[] | null;
-  /** of a track: where the geometry is of */
+  /** of a track: where the geometry is of; of a mark on a page: which */
   place: number | null;
-  /** of a track: it is not there at the place that is shown */
+  /** it is not there at the place that is shown */
   away?: boolean;
   /** of a track: it is hidden at the place that is shown */
   veiled?: boolean;
@@ -137,7 +137,8 @@ export const keyFromServer = (k: Schemas['Key']): TrackKey =>
 export const body = (m: Mark) => ({
   class: m.class,
   kind: m.kind,
-  ...(m.stretches ? { stretches: m.stretches } : { geometry: m.geometry }),
+  // (on a page of a document where it lies is said by that page too)
+  ...(m.stretches ? { stretches: m.stretches } : { geometry: m.geometry, ...(m.place !== null && { place: m.place }) }),
   answers: m.answers,
   stack: m.stack,
   part_of: m.part_of,

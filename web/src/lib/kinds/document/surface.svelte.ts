@@ -37,6 +37,7 @@ export class DocumentSurface extends Flat implements Surface {
   /** counts the changes of marks, for what is shown of all pages */
   #changes = $state(0);
   readonly #caps: DocumentCaps;
+  readonly #lists: BenchPorts['overlays'];
   #ends: (() => void)[] = [];
 
   constructor(
@@ -66,6 +67,7 @@ export class DocumentSurface extends Flat implements Surface {
       drawn: (mark: Mark) => void this.readings.read(mark, true)
     };
     super(item, own, drawing, shows, on);
+    this.#lists = ports.overlays;
     this.pagesCount = book.sheets.count;
     this.marks = new PageMarks(ports.editor);
     this.said = new PageSaid(ports.words, ports.asking, this.pagesCount);
@@ -219,7 +221,7 @@ export class DocumentSurface extends Flat implements Surface {
   }
   /** What lies over the marks of the page in hand. */
   #over() {
-    return this.ports.overlays().map((o) => ({ ...o, marks: o.marks.filter((m) => (m.place ?? 0) === this.page) }));
+    return this.#lists().map((o) => ({ ...o, marks: o.marks.filter((m) => (m.place ?? 0) === this.page) }));
   }
 
   /** How many marks are on a page. */
