@@ -11,6 +11,8 @@
   const questions = $derived(asked(document, key, answers));
   const along = $derived((document.attributes ?? []).filter((a) => a.scope === 'frame'));
   const stretches = $derived((document.tags ?? []).filter((t) => t.scope === 'stretch'));
+  const ofPages = $derived((document.attributes ?? []).filter((a) => a.scope === 'page'));
+  const pageTags = $derived((document.tags ?? []).filter((t) => t.scope === 'page'));
 </script>
 
 <section class="view" data-theme="dusk" aria-label="what the labeller will see">
@@ -64,6 +66,15 @@
       </div>
     </div>
   {/each}
+  {#if ofPages.length > 0 || pageTags.length > 0}
+    <div class="q">
+      <div class="soft">of each page of a document</div>
+      {#each ofPages as a, i (i)}<div>
+          <strong>{a.name}</strong>{#if a.required}<span class="soft">&nbsp;required on every page</span>{/if}
+        </div>{/each}
+      {#if pageTags.length > 0}<div>{pageTags.map((t) => t.name).join(', ')}</div>{/if}
+    </div>
+  {/if}
   {#if along.length > 0 || stretches.length > 0}
     <div class="q">
       <div class="soft">along a clip</div>

@@ -59,9 +59,9 @@
   >
   <label
     >about <select class="field" value={a.scope} onchange={(e) => setScope(e.currentTarget.value as 'object')}
-      ><option value="object">each object</option><option value="item">the picture, clip or text as a whole</option><option value="frame"
-        >frames of a clip: its answer switches</option
-      >{#if a.scope === 'page'}<option value={a.scope}>{a.scope} (later)</option>{/if}</select
+      ><option value="object">each object</option><option value="item">the picture, clip, document or text as a whole</option><option
+        value="frame">frames of a clip: its answer switches</option
+      ><option value="page">each page of a document</option></select
     ></label
   >
   <label class="inline"
@@ -92,6 +92,10 @@
         onchange={(e) => setOrDrop(a, 'control', e.currentTarget.checked ? 'paragraphs' : undefined)}
       /> several paragraphs</label
     >
+    {#if a.scope === 'object'}<label class="inline"
+        ><input type="checkbox" checked={a.reads ?? false} onchange={(e) => setOrDrop(a, 'reads', e.currentTarget.checked)} /> what is written
+        under the mark on a page</label
+      >{/if}
     {#each [['min', 'fewest characters'], ['max', 'most characters']] as const as [k, words] (k)}<label
         >{words}
         <input

@@ -54,13 +54,13 @@
             aria-label="what {t.name} is put on"
             value={t.scope ?? 'item'}
             onchange={(e) => {
-              const scope = e.currentTarget.value as 'item' | 'stretch';
+              const scope = e.currentTarget.value as 'item' | 'stretch' | 'page';
               if (scope === 'item') delete t.scope;
               else t.scope = scope;
             }}
-            ><option value="item">the whole</option><option value="stretch">a stretch of a clip</option>{#if t.scope === 'page'}<option
-                value="page">page (later)</option
-              >{/if}</select
+            ><option value="item">the whole</option><option value="stretch">a stretch of a clip</option><option value="page"
+              >a page of a document</option
+            ></select
           ></td
         >
         <td

@@ -28,11 +28,14 @@ export class Asked {
     this.single = (this.what.startsWith('t:') && [...this.#singles, ...this.#ofStretches].find((t) => t.key === key)) || null;
     this.group = this.what.startsWith('g:') ? key : null;
     this.overStretches =
-      this.question?.scope === 'frame' || (this.question !== null && words.varies(this.question.key)) || this.single?.scope === 'stretch';
+      this.#ofPages ||
+      this.question?.scope === 'frame' ||
+      (this.question !== null && words.varies(this.question.key)) ||
+      this.single?.scope === 'stretch';
     this.overItems = !this.overStretches && (this.group !== null || this.single !== null || this.question?.scope === 'item');
     const asks = this.question !== null || this.group !== null || this.single !== null;
     // of a tag there are only the stretches it is on
-    const onlyOn = this.single?.scope === 'stretch';
+    const onlyOn = this.single?.scope === 'stretch' || this.single?.scope === 'page';
     this.which = this.what === 'every' ? 'open' : asks && !onlyOn ? (params.get('answer') ?? 'open') : '';
   }
 
@@ -43,17 +46,22 @@ export class Asked {
   get #itemQuestions(): Attribute[] {
     return (this.words.document.attributes ?? []).filter((a) => a.scope === 'item');
   }
+  /** What is asked is asked of each page of documents. */
+  get #ofPages(): boolean {
+    return this.question?.scope === 'page' || this.single?.scope === 'page';
+  }
   /** What an item is called: where things are said along clips, not all of them are pictures. */
   get #whole(): string {
     const { attributes, tags } = this.words.document;
     if (isDrawnOnWordsAlone(this.words.document)) return 'text';
+    if (attributes?.some((a) => a.scope === 'page') || tags?.some((t) => t.scope === 'page')) return 'document';
     return attributes?.some((a) => a.scope === 'frame' || a.varies) || tags?.some((t) => t.scope === 'stretch') ? 'item' : 'picture';
   }
   get #frameQuestions(): Attribute[] {
-    return (this.words.document.attributes ?? []).filter((a) => a.scope === 'frame');
+    return (this.words.document.attributes ?? []).filter((a) => a.scope === 'frame' || a.scope === 'page');
   }
   get #ofStretches(): Tag[] {
-    return (this.words.document.tags ?? []).filter((t) => t.scope === 'stretch');
+    return (this.words.document.tags ?? []).filter((t) => t.scope === 'stretch' || t.scope === 'page');
   }
   get #singles(): Tag[] {
     return this.words.itemTags.filter((t) => !t.group);
@@ -83,11 +91,13 @@ export class Asked {
   }
   /** What is swept over, in a word. */
   noun(count: number): string {
-    const [one, many] = this.overStretches
-      ? ['stretch', 'stretches']
-      : this.overItems
-        ? [this.#whole, `${this.#whole}s`]
-        : ['object', 'objects'];
+    const [one, many] = this.#ofPages
+      ? ['page', 'pages']
+      : this.overStretches
+        ? ['stretch', 'stretches']
+        : this.overItems
+          ? [this.#whole, `${this.#whole}s`]
+          : ['object', 'objects'];
     return count === 1 ? one! : many!;
   }
   /** The sentence in which all of it is chosen. */
@@ -107,8 +117,14 @@ export class Asked {
           ...(asks.length > 1 ? [{ value: 'every', word: 'every open question' }] : []),
           ...this.#itemQuestions.map((q) => ({ value: `q:${q.key}`, word: `${q.name} (the ${this.#whole})` })),
           ...groups.map((g) => ({ value: `g:${g}`, word: `tags: ${g}` })),
-          ...this.#frameQuestions.map((q) => ({ value: `q:${q.key}`, word: `${q.name} (along the clip)` })),
-          ...this.#ofStretches.map((t) => ({ value: `t:${t.key}`, word: `tag: ${t.name} (along the clip)` })),
+          ...this.#frameQuestions.map((q) => ({
+            value: `q:${q.key}`,
+            word: `${q.name} (${q.scope === 'page' ? 'of each page' : 'along the clip'})`
+          })),
+          ...this.#ofStretches.map((t) => ({
+            value: `t:${t.key}`,
+            word: `tag: ${t.name} (${t.scope === 'page' ? 'on pages' : 'along the clip'})`
+          })),
           ...this.#singles.map((t) => ({ value: `t:${t.key}`, word: `tag: ${t.name}` })),
           { value: 'look', word: 'nothing, only look' }
         ]
@@ -132,7 +148,7 @@ export class Asked {
             {
               name: 'answer',
               label: 'which of them',
-              lead: this.overStretches ? 'of stretches' : this.overItems ? `of ${this.#whole}s` : '',
+              lead: this.#ofPages ? 'of pages' : this.overStretches ? 'of stretches' : this.overItems ? `of ${this.#whole}s` : '',
               value: this.which,
               options: [
                 { value: 'open', word: single ? 'without it' : 'not answered' },

@@ -122,9 +122,10 @@ export class Listed {
       ...(question && mark ? [`${question.name} ${say(question, mark.answers[question.key]) || 'open'}`] : [])
     ].join(', ');
   }
-  /** Of a track, at which frame it is shown. */
+  /** Of a track, at which frame it is shown; on a document, the page. */
   #at(object: Found): string {
-    return object.mark.stretches && object.mark.place !== null ? `, frame ${object.mark.place + 1}` : '';
+    if (object.mark.place === null) return '';
+    return object.mark.stretches ? `, frame ${object.mark.place + 1}` : `, page ${object.mark.place + 1}`;
   }
   /** What stands under an object: what the list is sorted or narrowed by. */
   figure(object: Found, mark: Mark | null): string {

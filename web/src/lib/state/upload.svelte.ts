@@ -20,6 +20,7 @@ export class Uploader {
       again: boolean;
       labels?: { format: string; as: string; empty: string };
       texts?: { format: string; as: string; empty: string };
+      files?: { bundles?: boolean; resolution?: number };
     },
     /** asked when all files are there, before they are taken: what their columns mean; null: they are let go */
     private readonly columns: ((id: number) => Promise<Schemas['TextColumns'] | null | undefined>) | null = null
@@ -51,6 +52,7 @@ export class Uploader {
           body: {
             again: this.options.again,
             ...(this.options.labels ? { labels: this.options.labels } : {}),
+            ...(this.options.files ? { files: this.options.files } : {}),
             ...(this.options.texts ? { texts: this.options.texts } : {})
           }
         })

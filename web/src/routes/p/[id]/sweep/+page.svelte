@@ -1,5 +1,6 @@
 <script lang="ts">
   /** A sweep: one question over many objects or items, close up, a key each. First what is swept over, as a sentence. */
+  import { pageSize } from '$lib/words/pages';
   import { goto, replaceState } from '$app/navigation';
   import { page } from '$app/state';
   import { api, ask } from '$lib/api/client';
@@ -117,10 +118,11 @@
   const coming = $derived(sweep ? sweep.subjects.slice(sweep.at + 1, sweep.at + 12) : []);
   const markOf = (s: Subject) =>
     s.object ? (edits.now(s.object) ?? fromServer(s.object.mark)) : s.stretch?.mark ? fromServer(s.stretch.mark) : null;
-  /** The picture it is seen on; of a clip the frame. */
+  /** The picture it is seen on; of a clip the frame, of a document the page. */
   const itemOf = (s: Subject) => {
     const { item } = (s.object ?? s.item ?? s.stretch)!;
-    return { ...item, place: s.stretch?.place ?? (s.object?.mark.stretches ? s.object.mark.place : null) };
+    const place = s.stretch?.place ?? (s.object?.mark.stretches || item.document ? (s.object?.mark.place ?? null) : null);
+    return { ...item, place, ...(item.document && pageSize(item.document.sheets, place ?? 0)) };
   };
   /** the frame that is looked at in a stretch, where it is not the one it is shown by */
   let place = $state<number | null>(null);
@@ -216,7 +218,8 @@
     const item = itemOf(subject);
     const on = mark ? `${words.nameOf(mark.class)} on ${item.name}` : item.name;
     const { stretch } = subject;
-    if (!stretch) return item.place === null ? on : `${on}, frame ${item.place + 1}`;
+    if (!stretch) return item.place === null ? on : `${on}, ${item.document ? 'page' : 'frame'} ${item.place + 1}`;
+    if (item.document) return `${on}, page ${stretch.first + 1}`;
     return `${on}, frames ${stretch.first + 1} to ${stretch.last + 1}`;
   });
   const now_ = $derived(subject?.stretch && place !== null ? { ...itemOf(subject), place } : subject ? itemOf(subject) : null);
@@ -324,7 +327,7 @@
         {@render close(subject, now_!, place === null ? mark : null, width, height, 21, outline)}
         <div class="what">
           {name}{#if open && sweep.answers[open.key]}<span class="soft">&nbsp;· now {say(open, sweep.answers[open.key])}</span
-            >{/if}{#if subject.stretch}<span class="soft"
+            >{/if}{#if subject.stretch && !now_?.document}<span class="soft"
               >&nbsp;· frame <span class="num">{(now_?.place ?? 0) + 1}</span>, ↑ ↓ look along it</span
             >{/if}
         </div>

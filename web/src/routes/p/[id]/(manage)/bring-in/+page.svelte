@@ -46,6 +46,9 @@
     }
   }
   let what = $state<'pictures' | 'texts' | 'labels'>('pictures');
+  /** how documents among the files are taken */
+  let bundles = $state(false);
+  let resolution = $state<number | null>(null);
   let texts = $state({ format: 'csv', as: 'labels', empty: 'unlabelled' });
   type Seen = { columns: string[]; rows: Record<string, string>[]; guess: Schemas['TextColumns'] };
   /** a table that has arrived and is looked at before it is taken */
@@ -91,6 +94,9 @@
       project.id,
       {
         again,
+        ...(what === 'pictures' && (bundles || resolution !== null)
+          ? { files: { ...(bundles && { bundles }), ...(resolution !== null && { resolution }) } }
+          : {}),
         ...(what === 'labels' ? { labels: $state.snapshot(labels) } : {}),
         ...(what === 'texts' ? { texts: $state.snapshot(texts) } : {})
       },
@@ -126,7 +132,7 @@
   const mb = (n: number) => `${(n / 1e6).toFixed(1)} MB`;
   const accept = $derived(
     what === 'pictures'
-      ? '.jpg,.jpeg,.png,.webp,.bmp,.tif,.tiff,.gif,.mp4,.m4v,.mov,.webm,.mkv,.avi,.txt,.zip'
+      ? '.jpg,.jpeg,.png,.webp,.bmp,.tif,.tiff,.gif,.pdf,.mp4,.m4v,.mov,.webm,.mkv,.avi,.txt,.zip'
       : what === 'texts'
         ? '.csv,.tsv,.jsonl,.ndjson,.conll,.bio,.iob,.txt'
         : '.json,.xml,.txt,.yaml,.yml,.names,.zip'
@@ -136,7 +142,7 @@
 <Shell title="Bring in" {project}>
   <ErrorNote message={error} />
   <div class="what" role="radiogroup" aria-label="what to bring in">
-    <label><input type="radio" bind:group={what} value="pictures" /> pictures, clips and text files</label>
+    <label><input type="radio" bind:group={what} value="pictures" /> pictures, clips, documents and text files</label>
     <label><input type="radio" bind:group={what} value="texts" /> many texts in a file</label>
     <label><input type="radio" bind:group={what} value="labels" /> labels for pictures that are here</label>
   </div>
@@ -156,6 +162,27 @@
           ></label
         >
       {/if}
+    </div>
+  {/if}
+  {#if what === 'pictures'}
+    <div class="what card" role="group" aria-label="documents">
+      <label
+        ><input type="checkbox" bind:checked={bundles} /><span
+          >the pictures of a folder are the pages of a document
+          <span class="soft">by their names, or as a pages.csv beside them says: document, file</span></span
+        ></label
+      >
+      <label class="dots"
+        ><span>PDF pages at</span><input
+          class="field num"
+          type="number"
+          min="36"
+          max="600"
+          placeholder="150"
+          aria-label="px an inch"
+          bind:value={resolution}
+        /><span>px an inch</span></label
+      >
     </div>
   {/if}
   {#if what === 'labels'}
@@ -179,7 +206,7 @@
     <Upload size={26} strokeWidth={1.75} />
     <p>
       {what === 'pictures'
-        ? 'Drop pictures, clips, text files, a folder or a zip here. Sub-folders become sets.'
+        ? 'Drop pictures, clips, PDFs, text files, a folder or a zip here. Sub-folders become sets.'
         : what === 'texts'
           ? 'Drop the table or the file with tokens here. It becomes a set.'
           : 'Drop the label files, their folder or a zip here.'}
@@ -331,6 +358,13 @@
 </Shell>
 
 <style>
+  .dots {
+    flex: none;
+    white-space: nowrap;
+  }
+  .dots .field {
+    width: 76px;
+  }
   .what {
     display: flex;
     gap: 20px;
