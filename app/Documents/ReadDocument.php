@@ -11,7 +11,7 @@ use App\Support\RowJob;
 final class ReadDocument extends RowJob
 {
     /** Seconds after which it hands on to one that follows, so that others get their turn. */
-    private const SECONDS = 120;
+    private const SECONDS = 8;
 
     protected static function rows(): string
     {

@@ -31,7 +31,7 @@ final class DeriveFiles extends Job
 
     public function handle(Kinds $kinds, ModelStage $stage): void
     {
-        $projects = [];
+        $projects = $unfinished = [];
         foreach (Item::query()->whereIn('id', $this->items)->with('asset')->get() as $item) {
             $projects[$item->project_id] = true;
             $kind = $kinds->of($item->asset->kind);
@@ -39,12 +39,20 @@ final class DeriveFiles extends Job
                 continue;
             }
             try {
-                $kind->complete($item->asset);
+                if (! $kind->complete($item->asset)) {
+                    $unfinished[] = $item->id;
+
+                    continue;
+                }
             } catch (RefusedFile $e) {
                 // one that has become unreadable must not keep the others waiting
                 report($e);
             }
             $item->asset->update(['derived_at' => now()]);
+        }
+        if ($unfinished !== []) {
+            // behind whatever has come in meanwhile
+            dispatch(new self($unfinished));
         }
         foreach (array_keys($projects) as $project) {
             LookAtObjects::ask($project);

@@ -42,9 +42,11 @@ final class ClipKind implements Kind
         return $asset->derived_at !== null && $this->clips->isMade($asset->sha256);
     }
 
-    public function complete(Asset $asset): void
+    public function complete(Asset $asset): bool
     {
         $this->clips->makeAgain($asset);
         $this->clips->frame($asset, ClipStore::face($asset), 'thumb');
+
+        return true;
     }
 }

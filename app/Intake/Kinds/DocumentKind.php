@@ -18,6 +18,9 @@ use Skeno\Core\Items\Sheets;
 /** Documents: PDFs, TIFFs of several pages, page pictures that were put together. */
 final class DocumentKind implements Kind
 {
+    /** Pages are drawn for so long before somebody else has a turn. */
+    private const SECONDS = 8;
+
     public function __construct(private readonly AssetStore $assets, private readonly DocumentStore $documents)
     {
     }
@@ -60,12 +63,18 @@ final class DocumentKind implements Kind
         return $asset->derived_at !== null;
     }
 
-    /** All pages, so that turning them waits for none. */
-    public function complete(Asset $asset): void
+    /** All pages, so that turning them waits for none; of many some at a time. */
+    public function complete(Asset $asset): bool
     {
+        $began = microtime(true);
         for ($place = 0; $place < DocumentStore::sheets($asset)->count; $place++) {
             $this->documents->page($asset, $place, 'screen');
             $this->documents->page($asset, $place, 'thumb');
+            if (microtime(true) - $began > self::SECONDS) {
+                return $place === DocumentStore::sheets($asset)->count - 1;
+            }
         }
+
+        return true;
     }
 }

@@ -35,7 +35,9 @@ interface Kind
     /**
      * Makes it, as the worker does; run again, what is there stays.
      *
+     * @return bool false: a part of it, since others wait; it is to be called again
+     *
      * @throws RefusedFile
      */
-    public function complete(Asset $asset): void;
+    public function complete(Asset $asset): bool;
 }

@@ -42,10 +42,12 @@ final class PictureKind implements Kind
         return $this->store->isComplete($asset);
     }
 
-    public function complete(Asset $asset): void
+    public function complete(Asset $asset): bool
     {
         $this->store->derived($asset, 'thumb');
         $this->store->derived($asset, 'screen');
         $this->store->tile($asset);
+
+        return true;
     }
 }

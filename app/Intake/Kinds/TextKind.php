@@ -48,8 +48,9 @@ final class TextKind implements Kind
         return true;
     }
 
-    public function complete(Asset $asset): void
+    public function complete(Asset $asset): bool
     {
         // what the bench needs is what was kept; the picture for lists is made when it is asked for
+        return true;
     }
 }

@@ -111,7 +111,7 @@ export class DocumentCaps {
     const { surface } = this;
     const { said, page } = surface;
     const { asking, words, mode } = this.ports;
-    const free = ['KeyA', 'KeyD', 'KeyF', ...(mode === 'review' ? [] : ['KeyG']), 'KeyZ', 'KeyX'];
+    const free = ['KeyA', 'KeyD', 'KeyF', ...(mode === 'review' ? [] : ['KeyG'])];
     const tags: Omit<Cap, 'code'>[] = [
       ...said.tags.map((t) => ({
         word: t.name,
@@ -123,7 +123,6 @@ export class DocumentCaps {
       ...words.itemTags.map((t) => ({ word: t.name, icon: Hash, lit: asking.said.tags.includes(t.key), press: () => asking.tag(t.key) }))
     ];
     const caps = tags.slice(0, free.length).map((t, i): Cap => ({ ...t, code: free[i]! }));
-    const row = (codes: string[]) => caps.filter((c) => codes.includes(c.code));
     return [
       {
         name: 'what is said',
@@ -136,8 +135,9 @@ export class DocumentCaps {
           press: () => (asking.question = a.key)
         }))
       },
-      { name: caps.length > 0 ? 'tags' : '', caps: row(['KeyA', 'KeyD', 'KeyF', 'KeyG']) },
-      { name: '', caps: [...row(['KeyZ', 'KeyX']), { code: 'KeyB', word: 'pages', icon: BookOpen, press: () => this.ports.page(null) }] }
+      { name: caps.length > 0 ? 'tags' : '', caps },
+      // pages are turned while they are answered
+      { name: 'pages', caps: this.#steps() }
     ];
   }
 
