@@ -55,15 +55,63 @@ final readonly class PageWords
         return $this->words === [];
     }
 
-    /** What is written: words of a line with spaces between them, a line below the other. */
+    /** What is written: words of a line as it is seen with spaces between them, a line below the other. */
     public function text(): string
     {
-        $lines = [];
-        foreach ($this->words as $word) {
-            $lines[$word->line][] = $word->text;
-        }
+        return implode("\n", array_map(static fn (array $line): string => implode(' ', array_map(static fn (Word $word): string => $word->text, $line)), $this->seenLines()));
+    }
 
-        return implode("\n", array_map(static fn (array $words): string => implode(' ', $words), $lines));
+    /**
+     * Words that stand beside each other, whatever columns or blocks their file or reader put them into; also where the sheet lies a little askew.
+     *
+     * @return list<non-empty-list<Word>> from top to bottom, each in the order it is read
+     */
+    private function seenLines(): array
+    {
+        $words = $this->words;
+        usort($words, static fn (Word $a, Word $b): int => $a->box->x <=> $b->box->x ?: $a->box->y <=> $b->box->y);
+        /** @var list<non-empty-list<Word>> $lines */
+        $lines = [];
+        foreach ($words as $word) {
+            $best = null;
+            $most = 0.5;
+            foreach ($lines as $i => $line) {
+                $share = self::beside($line[count($line) - 1]->box, $word->box);
+                if ($share >= $most) {
+                    [$best, $most] = [$i, $share];
+                }
+            }
+            if ($best === null) {
+                $lines[] = [$word];
+            } else {
+                $lines[$best][] = $word;
+            }
+        }
+        usort($lines, static fn (array $a, array $b): int => self::middle($a) <=> self::middle($b));
+
+        return array_map(static fn (array $line): array => self::isRightToLeft($line) ? array_reverse($line) : $line, $lines);
+    }
+
+    /** By how much of the lower of them two boxes stand at the same height, 0 to 1. */
+    private static function beside(Box $a, Box $b): float
+    {
+        $common = min($a->bottom(), $b->bottom()) - max($a->y, $b->y);
+
+        return $common <= 0 ? 0.0 : $common / max(0.01, min($a->height, $b->height));
+    }
+
+    /** @param  non-empty-list<Word>  $line */
+    private static function middle(array $line): float
+    {
+        return array_sum(array_map(static fn (Word $word): float => $word->box->y + $word->box->height / 2, $line)) / count($line);
+    }
+
+    /** @param  non-empty-list<Word>  $line */
+    private static function isRightToLeft(array $line): bool
+    {
+        $right = count(array_filter($line, static fn (Word $word): bool => preg_match('/[\p{Arabic}\p{Hebrew}\p{Syriac}\p{Thaana}]/u', $word->text) === 1));
+
+        return 2 * $right > count($line);
     }
 
     /** How sure the least sure of them was, 0 to 1; null where none was read. */

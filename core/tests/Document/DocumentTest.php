@@ -292,6 +292,19 @@ final class DocumentTest extends TestCase
         }
     }
 
+    public function test_what_stands_beside_each_other_is_one_line_whatever_column_it_was_put_into(): void
+    {
+        $at = static fn (string $text, float $x, float $y, int $line): Word => new Word($text, Box::of($x, $y, 40, 16), $line);
+        // two columns as a file has them, on a sheet that lies askew
+        $words = PageWords::of([$at('1', 10, 100, 1), $at('2', 10, 130, 2), $at('412', 200, 104, 3), $at('380', 200, 134, 4), $at('kg', 400, 108, 5), $at('kg', 400, 138, 6)]);
+        self::assertSame("1 412 kg\n2 380 kg", $words->text());
+        // what is raised or small belongs to its line
+        self::assertSame('412 2', PageWords::of([$at('412', 10, 100, 1), new Word('2', Box::of(60, 98, 6, 8), 2)])->text());
+        // right to left
+        self::assertSame('שלום לכם', PageWords::of([$at('לכם', 10, 100, 1), $at('שלום', 60, 100, 1)])->text());
+        self::assertSame('', PageWords::of([])->text());
+    }
+
     public function test_words_are_cleaned_of_what_turns_others_round(): void
     {
         self::assertSame('a b', PageWords::clean("\u{202E}a\0\tb\u{2066} "));

@@ -7,9 +7,21 @@
   let strip: HTMLElement | undefined = $state();
   let wanted = $state('');
   let fault = $state('');
+  /** px from one page to the next */
+  const STEP = 56;
+  /** pages beside what is in sight that are there too */
+  const BESIDE = 4;
+  let left = $state(0);
+  let width = $state(0);
+  const first = $derived(Math.max(0, Math.floor(left / STEP) - BESIDE));
+  const last = $derived(Math.min(own.pagesCount - 1, Math.ceil((left + width) / STEP) + BESIDE));
+  const shown = $derived(Array.from({ length: Math.max(0, last - first + 1) }, (_, i) => first + i));
   $effect(() => {
-    void own.page;
-    strip?.querySelector('[aria-current]')?.scrollIntoView({ block: 'nearest', inline: 'center' });
+    const at = own.page * STEP;
+    // the small copies round it are asked for when the page itself is there, and never before it
+    if (!strip || !(own.book.ready || own.book.failed)) return;
+    if (at < strip.scrollLeft + STEP || at > strip.scrollLeft + strip.clientWidth - 2 * STEP)
+      strip.scrollLeft = at - strip.clientWidth / 2 + STEP / 2;
   });
 
   function go(e: SubmitEvent) {
@@ -48,22 +60,25 @@
     {#if fault}<span role="alert">{fault}</span>{/if}
   </form>
 {/if}
-<nav class="pages" aria-label="pages" bind:this={strip}>
-  {#each { length: own.pagesCount }, page (page)}
-    <button
-      class="page"
-      class:open={own.open.has(page)}
-      aria-current={page === own.page ? 'true' : undefined}
-      aria-label={about(page)}
-      title={about(page)}
-      onclick={() => own.turn(page, true)}
-    >
-      <img src={own.book.address(page, 'thumb')} alt="" loading="lazy" height="58" draggable="false" />
-      <span class="num at">{page + 1}</span>
-      {#if own.count(page) > 0}<span class="num marks">{own.count(page)}</span>{/if}
-      {#if own.open.has(page)}<span class="lacks" aria-hidden="true">?</span>{/if}
-    </button>
-  {/each}
+<nav class="pages" aria-label="pages" bind:this={strip} bind:clientWidth={width} onscroll={() => (left = strip?.scrollLeft ?? 0)}>
+  <div class="row" style:width="{own.pagesCount * STEP}px">
+    {#each shown as page (page)}
+      <button
+        class="page"
+        class:open={own.open.has(page)}
+        style:left="{page * STEP}px"
+        aria-current={page === own.page ? 'true' : undefined}
+        aria-label={about(page)}
+        title={about(page)}
+        onclick={() => own.turn(page, true)}
+      >
+        <img src={own.book.address(page, 'thumb')} alt="" loading="lazy" fetchpriority="low" draggable="false" />
+        <span class="num at">{page + 1}</span>
+        {#if own.count(page) > 0}<span class="num marks">{own.count(page)}</span>{/if}
+        {#if own.open.has(page)}<span class="lacks" aria-hidden="true">?</span>{/if}
+      </button>
+    {/each}
+  </div>
 </nav>
 
 <style>
@@ -85,8 +100,6 @@
     width: 80px;
   }
   .pages {
-    display: flex;
-    gap: 6px;
     overflow-x: auto;
     scrollbar-width: thin;
     background: var(--sunk);
@@ -94,10 +107,14 @@
     padding: 5px 10px;
     height: 80px;
   }
-  .page {
+  .row {
     position: relative;
-    flex: none;
-    min-width: 44px;
+    height: 66px;
+  }
+  .page {
+    position: absolute;
+    top: 0;
+    width: 50px;
     height: 66px;
     border: 2px solid transparent;
     border-radius: 3px;
@@ -105,8 +122,6 @@
     opacity: 0.72;
     background: #fdfcf8;
     overflow: hidden;
-    content-visibility: auto;
-    contain-intrinsic-size: 46px 66px;
   }
   .page:hover,
   .page[aria-current] {
@@ -117,9 +132,9 @@
   }
   img {
     height: 100%;
-    width: auto;
+    width: 100%;
+    object-fit: contain;
     display: block;
-    margin: 0 auto;
   }
   .at,
   .marks,

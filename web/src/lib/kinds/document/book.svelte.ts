@@ -61,6 +61,7 @@ export class Book implements Media, Ground {
       entry.failed = true;
       if (!this.#closed) this.version++;
     };
+    if (page === this.page) image.fetchPriority = 'high';
     image.src = this.address(page, size);
     // a sharper copy takes the place of the other when it is here
     if (!was || size === 'screen') this.#pages.set(page, entry);
