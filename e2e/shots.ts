@@ -18,8 +18,7 @@ test('what the manager sees', async ({ page }) => {
     ['describe', '/describe'],
     ['bring-in', '/bring-in'],
     ['hand-out', '/hand-out'],
-    ['release', '/release'],
-    ['people', '/people']
+    ['release', '/release']
   ]) {
     await page.goto(`/p/1${path}`);
     await page.waitForLoadState('networkidle');
@@ -192,4 +191,31 @@ test('a text: spans, relations, words that were marked before', async ({ page })
   await page.keyboard.press('a');
   await page.waitForTimeout(600);
   await shot(page, 'text');
+});
+
+test('a document: pages, a box that went close around what is offered as its answer', async ({ page }) => {
+  await as(page, 'Mei Castellan');
+  await page.getByRole('region', { name: 'my work in Bin tickets' }).getByRole('button', { name: 'Continue' }).click();
+  const hand = new StageHand(page);
+  await hand.shown();
+  const pages = page.getByRole('navigation', { name: 'pages' });
+  await page.keyboard.press('r');
+  for (const key of ['q', 'q', 'x', 'q', 'w', 'x', 'q', 'w', 'z']) {
+    await page.keyboard.press(key);
+    await page.waitForTimeout(150);
+  }
+  await page.keyboard.press('r');
+  await expect(pages.locator('[aria-current]')).toHaveAccessibleName(/^page 2/);
+  await page.keyboard.press('t');
+  await page.keyboard.press('t');
+  await page.keyboard.press('e');
+  for (const line of [0, 1, 2, 3]) {
+    await hand.drag(62, 193 + 64.5 * line, 650, 232 + 64.5 * line);
+    await expect(page.getByRole('textbox', { name: 'What is written' })).toHaveValue(/kg/, { timeout: 20_000 });
+    if (line === 3) break;
+    await page.keyboard.press('Enter');
+    await page.keyboard.press('Escape');
+  }
+  await page.waitForTimeout(700);
+  await shot(page, 'document');
 });

@@ -187,6 +187,10 @@ final class DocumentFormatsTest extends TestCase
         self::assertSame(["412 kg\n\"net\"", 0, 'xywh=10.5,20,100,30'], [$first['text'], $first['target']['page'], $first['target']['selector']['value']]);
         self::assertSame('polygon', $line['annotations'][2]['shape']['kind']);
 
+        $validator = new \Opis\JsonSchema\Validator;
+        $validator->parser()->setDefaultDraftVersion('2020-12');
+        self::assertTrue($validator->validate(json_decode(trim($folder->read('documents.jsonl'))), (string) file_get_contents(dirname(__DIR__, 3).'/docs/document.schema.json'))->isValid());
+
         // read again: the same marks, answers and what is said of the pages; a text by another hand becomes the answer
         $known = new KnownPicture(7, 'bins/17.pdf', 600, 800, 3, null, Sheets::of(self::PAGES));
         $n = 0;

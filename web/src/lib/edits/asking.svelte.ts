@@ -71,7 +71,8 @@ export class Asking {
     const marks = this.hand.all;
     if (attribute.scope === 'page') {
       this.along?.give(attribute.key, answer);
-      if (!stay) this.openNext(false);
+      // those of this page, then the page is done: what is asked of the whole is asked once, not after each
+      if (!stay) this.openNext(false, 'page');
       return;
     }
     // it stays open: the next switch is one key at another place
@@ -93,9 +94,9 @@ export class Asking {
     this.say(this.words.tagged(this.said, key));
   }
 
-  /** Opens the next question without an answer, once round; only required ones when a mark has just been drawn. */
-  openNext(requiredOnly: boolean): void {
-    const questions = this.questions.filter((a) => a.scope !== 'frame');
+  /** Opens the next question without an answer, of a scope where that is said, once round; only required ones when a mark has just been drawn. */
+  openNext(requiredOnly: boolean, scope?: Attribute['scope']): void {
+    const questions = this.questions.filter((a) => a.scope !== 'frame' && (scope === undefined || a.scope === scope));
     const from = questions.findIndex((a) => a.key === this.question) + 1;
     const open = (a: Attribute) => this.answers[a.key] === undefined && (a.required || !requiredOnly);
     // behind the one that was open any; before it only what has to be answered

@@ -247,13 +247,8 @@ export class DocumentSurface extends Flat implements Surface {
   }
   words = (mark: Mark): string => (this.pagesCount > 1 && mark.place !== null ? `page ${mark.place + 1}: ` : '') + this.plane.words(mark);
   short = (mark: Mark): string => (this.pagesCount > 1 && mark.place !== null ? `p. ${mark.place + 1} · ` : '') + this.plane.short(mark);
-  /** A mark is known by what is written under it. */
-  lead = (mark: Mark): string => {
-    const question = this.readings.questionOf(mark.class);
-    const answer = question && mark.answers[question.key];
-    const page = this.pagesCount > 1 && mark.place !== null ? `p. ${mark.place + 1}` : '';
-    return answer && 'value' in answer && typeof answer.value === 'string' ? `${page} ${answer.value}`.trim() : page;
-  };
+  /** A mark is known by its page; what is written under it stands behind, as its answer. */
+  lead = (mark: Mark): string => (this.pagesCount > 1 && mark.place !== null ? `p. ${mark.place + 1} ` : '');
   facts(): string[] {
     const { pages, resolution, format } = this.item.document!;
     const { width, height } = this.book.sheets.size(this.page);
