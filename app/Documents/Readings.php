@@ -9,7 +9,9 @@ use App\Models\Reading;
 use App\Support\Cancelled;
 use App\Support\Job;
 use App\Support\Refusal;
+use Closure;
 use Illuminate\Support\Facades\DB;
+use Skeno\Core\Document\RefusedDocument;
 
 /** Which documents are being read, and how far. Stopped anywhere it goes on with the pages that are missing. */
 final class Readings
@@ -18,12 +20,11 @@ final class Readings
     {
     }
 
-    /** Called in the transaction that wrote the document: pages without words are read later. */
+    /** Called in the transaction that wrote the document: its words are read later. */
     public static function begin(Asset $asset, int $pages): void
     {
-        $missing = $pages - DB::table('pages')->where('asset_id', $asset->id)->count();
-        if ($missing > 0 && ! Reading::query()->where('asset_id', $asset->id)->exists()) {
-            self::ask(Reading::query()->create(['asset_id' => $asset->id, 'total' => $missing])->id);
+        if (! Reading::query()->where('asset_id', $asset->id)->exists()) {
+            self::ask(Reading::query()->create(['asset_id' => $asset->id, 'total' => $pages])->id);
         }
     }
 
@@ -65,16 +66,23 @@ final class Readings
     {
         $began = microtime(true);
         $reading = Reading::query()->with('asset')->findOrFail($id);
+        $alive = static function () use ($id): void {
+            // also when somebody has stopped it meanwhile
+            if (Reading::query()->whereKey($id)->whereIn('state', ['waiting', 'working'])->update(['state' => 'working']) === 0) {
+                throw Cancelled::byHand();
+            }
+        };
+        $alive();
+        if ($reading->asset->format === 'pdf' && $reading->done === 0) {
+            $this->layers($reading, $alive);
+        }
         $pages = array_sum(array_column(is_array($reading->asset->facts['sheets'] ?? null) ? $reading->asset->facts['sheets'] : [], 2));
         $there = array_fill_keys(DB::table('pages')->where('asset_id', $reading->asset_id)->pluck('place')->map(static fn (mixed $place): int => (int) $place)->all(), true);
         for ($place = 0; $place < $pages; $place++) {
             if (isset($there[$place])) {
                 continue;
             }
-            // also when somebody has stopped it meanwhile
-            if (Reading::query()->whereKey($id)->whereIn('state', ['waiting', 'working'])->update(['state' => 'working']) === 0) {
-                throw Cancelled::byHand();
-            }
+            $alive();
             if (microtime(true) - $began > $seconds) {
                 return false;
             }
@@ -85,6 +93,17 @@ final class Readings
         Reading::query()->whereKey($id)->whereIn('state', ['waiting', 'working'])->update(['state' => $failed->exists() ? 'failed' : 'done', 'error' => (string) $failed->min('reason'), 'done' => DB::raw('total')]);
 
         return true;
+    }
+
+    /** What the file says itself, in one go; where that fails each page says why. @param  Closure(): void  $alive */
+    private function layers(Reading $reading, Closure $alive): void
+    {
+        try {
+            $this->words->layers($reading->asset, $alive);
+        } catch (RefusedDocument $e) {
+            report($e);
+        }
+        Reading::query()->whereKey($reading->id)->update(['done' => DB::table('pages')->where('asset_id', $reading->asset_id)->count()]);
     }
 
     private static function ask(int $id): void

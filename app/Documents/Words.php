@@ -6,9 +6,13 @@ namespace App\Documents;
 
 use App\Files\DocumentStore;
 use App\Models\Asset;
+use App\Support\Refusal;
+use Closure;
+use Illuminate\Contracts\Cache\LockTimeoutException;
 use Illuminate\Support\Facades\Cache;
 use Illuminate\Support\Facades\DB;
 use Skeno\Core\Document\PageWords;
+use Skeno\Core\Document\Pdf;
 use Skeno\Core\Document\Reading as Reader;
 use Skeno\Core\Document\RefusedDocument;
 
@@ -17,6 +21,9 @@ final class Words
 {
     /** Seconds one reader of a page waits for another. */
     private const WAIT = 30;
+
+    /** Pages whose words are kept at a time. */
+    private const TOGETHER = 20;
 
     public function __construct(private readonly DocumentStore $documents)
     {
@@ -30,7 +37,11 @@ final class Words
     public function of(Asset $asset, int $place): array
     {
         // outside of any transaction: others write meanwhile
-        return $this->known($asset->id, $place) ?? Cache::lock("page-{$asset->id}-{$place}", self::WAIT * 4)->block(self::WAIT, fn (): array => $this->read($asset, $place));
+        try {
+            return $this->known($asset->id, $place) ?? Cache::lock("page-{$asset->id}-{$place}", self::WAIT * 4)->block(self::WAIT, fn (): array => $this->read($asset, $place));
+        } catch (LockTimeoutException) {
+            throw Refusal::because('page_is_read', 'this page is being read; try again in a moment');
+        }
     }
 
     /** @return ?array{words: PageWords, source: string, reason: string} null: nobody has read it */
@@ -57,6 +68,37 @@ final class Words
         }
     }
 
+    /**
+     * Keeps the words of the text layer of all pages that have one, some pages at a time.
+     *
+     * @param  Closure(): void  $alive  called now and then; may throw to stop
+     *
+     * @throws RefusedDocument
+     */
+    public function layers(Asset $asset, Closure $alive): void
+    {
+        $some = [];
+        Pdf::words($this->documents->original($asset), DocumentStore::resolution($asset), DocumentStore::limits(), static function (int $place, PageWords $words) use ($asset, $alive, &$some): void {
+            if (! $words->isEmpty()) {
+                $some[$place] = $words;
+            }
+            if (count($some) >= self::TOGETHER) {
+                $alive();
+                self::keep($asset->id, $some, 'layer');
+                $some = [];
+            }
+        });
+        self::keep($asset->id, $some, 'layer');
+    }
+
+    /** The words of the text layer of a page; null: it has none. */
+    private function layer(Asset $asset, int $place): ?PageWords
+    {
+        $words = Pdf::wordsOf($this->documents->original($asset), $place, DocumentStore::resolution($asset), DocumentStore::limits());
+
+        return $words->isEmpty() ? null : $words;
+    }
+
     /** @return array{words: PageWords, source: string, reason: string} */
     private function read(Asset $asset, int $place): array
     {
@@ -66,6 +108,12 @@ final class Words
             return $known;
         }
         try {
+            $layer = $asset->format === 'pdf' ? $this->layer($asset, $place) : null;
+            if ($layer !== null) {
+                self::keep($asset->id, [$place => $layer], 'layer');
+
+                return ['words' => $layer, 'source' => 'layer', 'reason' => ''];
+            }
             $words = (new Reader(DocumentStore::limits(), config()->string('skeno.document.languages')))->page($this->documents->page($asset, $place, 'full'), DocumentStore::resolution($asset), DocumentStore::scratch());
             [$source, $reason] = ['read', ''];
         } catch (RefusedDocument $e) {

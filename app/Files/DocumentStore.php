@@ -78,9 +78,9 @@ final class DocumentStore
     }
 
     /** The file a document came as. */
-    public function original(string $hash): string
+    public function original(Asset|string $document): string
     {
-        return $this->assets->file(self::of($hash));
+        return $this->assets->file($document instanceof Asset ? $document : self::of($document));
     }
 
     private static function of(string $hash): Asset

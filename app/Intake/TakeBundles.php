@@ -8,7 +8,9 @@ use App\Models\Import;
 use App\Models\ImportFile;
 use App\Support\Cancelled;
 use App\Support\Job;
+use Illuminate\Support\Facades\DB;
 use RuntimeException;
+use Skeno\Core\Document\PageGroups;
 use Throwable;
 
 /** Puts the pictures of an import together as documents once all of them are here. Run again after a break, what has been taken is known. */
@@ -43,12 +45,22 @@ final class TakeBundles extends Job
                     throw Cancelled::byHand();
                 }
                 $outcome = $intake->bundled($import->project, $bundle, '', $import->again, null, $import->wish());
-                ImportFile::query()->updateOrCreate(['import_id' => $import->id, 'path' => $outcome->path], ['state' => $outcome->state, 'reason' => mb_strimwidth($outcome->reason, 0, 250, '…'), 'item_id' => $outcome->item]);
+                $this->write($import, $outcome, array_values(array_filter(array_map(static fn (string $path): ?ImportFile => $files[$path] ?? null, $bundle->pages))), $bundle->name);
+                foreach ($bundle->pages as $path) {
+                    // (a list may be of several documents: it stays until the last of them is taken)
+                    if (isset($files[$path]) && basename($path) !== PageGroups::LIST) {
+                        @unlink($uploads->place($files[$path]));
+                    }
+                }
                 if ($outcome->state === 'taken' && $outcome->item !== null) {
                     $items[] = $outcome->item;
                 }
-                foreach ($bundle->pages as $path) {
-                    $this->pass($files[$path] ?? null, $uploads, $outcome->state === 'refused' ? "\"{$bundle->name}\" was not taken" : "of \"{$bundle->name}\"");
+            }
+            foreach ($files as $path => $file) {
+                if (basename((string) $path) === PageGroups::LIST) {
+                    // (one that could not be read says so itself)
+                    ImportFile::query()->whereKey($file->id)->where('state', 'received')->update(['state' => 'passed', 'reason' => 'a list of pages']);
+                    @unlink($uploads->place($file));
                 }
             }
             // a picture in no folder is one by itself
@@ -82,12 +94,23 @@ final class TakeBundles extends Job
         }
     }
 
-    private function pass(?ImportFile $file, Uploads $uploads, string $reason): void
+    /**
+     * What became of a document and of all its pages, at once: a job that ends in between would take those left for a document of their own.
+     *
+     * @param  list<ImportFile>  $pages
+     */
+    private function write(Import $import, Outcome $outcome, array $pages, string $name): void
     {
-        // a document may be named as one of its files is
-        if ($file !== null && $file->refresh()->state === 'received') {
-            $file->update(['state' => 'passed', 'reason' => mb_strimwidth($reason, 0, 250, '…')]);
-            @unlink($uploads->place($file));
-        }
+        DB::transaction(static function () use ($import, $outcome, $pages, $name): void {
+            $reason = $outcome->state === 'refused' ? "\"{$name}\" was not taken" : "of \"{$name}\"";
+            $ids = array_map(static fn (ImportFile $file): int => $file->id, array_filter($pages, static fn (ImportFile $file): bool => basename($file->path) !== PageGroups::LIST));
+            foreach (array_chunk(array_values($ids), 500) as $some) {
+                ImportFile::query()->whereIn('id', $some)->update(['state' => 'passed', 'reason' => mb_strimwidth($reason, 0, 250, '…')]);
+            }
+            // taken before a break, it is not said to have been there already
+            if ($outcome->state !== 'known' || ImportFile::query()->where('import_id', $import->id)->where('path', $outcome->path)->where('state', 'taken')->doesntExist()) {
+                ImportFile::query()->updateOrCreate(['import_id' => $import->id, 'path' => $outcome->path], ['state' => $outcome->state, 'reason' => mb_strimwidth($outcome->reason, 0, 250, '…'), 'item_id' => $outcome->item]);
+            }
+        });
     }
 }

@@ -44,7 +44,7 @@ final class BinTicketsTest extends TestCase
         $pdf = Pdf::open("{$this->folder}/a.pdf", 150, new DocumentLimits);
         self::assertSame(count($truth['kinds']), $pdf->sheets->count);
         $words = [];
-        $pdf->words(static function (int $place, PageWords $page) use (&$words): void {
+        Pdf::words($pdf->file, 150, new DocumentLimits, static function (int $place, PageWords $page) use (&$words): void {
             $words[$place] = $page;
         });
         $lines = 0;

@@ -89,7 +89,9 @@ final class DocumentTest extends TestCase
         $this->api($this->ines, 'get', "{$this->base}/items/{$item->id}/words?place=2")->assertStatus(422);
         $this->api($this->ines, 'get', "{$this->base}/items/{$item->id}/picture?place=2")->assertStatus(422);
         $this->api($this->mei, 'get', "{$this->base}/items/{$item->id}/words")->assertStatus(404);
-        self::assertNull($this->api($this->ines, 'get', "{$this->base}/items/{$item->id}/reading")->assertOk()->json('data'));
+        // all of it was read behind, from its text layer
+        self::assertSame(['done', 2], array_values(array_intersect_key((array) $this->api($this->ines, 'get', "{$this->base}/items/{$item->id}/reading")->assertOk()->json('data'), ['state' => 0, 'done' => 0])));
+        self::assertSame(2, DB::table('pages')->where('source', 'layer')->count());
     }
 
     public function test_the_resolution_is_set_by_whoever_brings_it_in_and_makes_another_document(): void
@@ -223,6 +225,23 @@ final class DocumentTest extends TestCase
         self::assertSame(['document', 'bins/17', 3], [$item->kind, $item->path, $item->places()]);
         self::assertSame(['passed' => 3, 'taken' => 1], $row->files()->groupBy('state')->selectRaw('state, count(*) as n')->pluck('n', 'state')->sortKeys()->all());
         self::assertSame([], glob(storage_path('uploads/*')));
+        foreach (["document,file\nB,10.png\nB,9.png\n" => ['taken' => 1], "document,page\nB,10.png\n" => ['taken' => 0]] as $list => $counts) {
+            $import = $this->api($this->ines, 'post', "{$this->base}/imports", ['files' => ['bundles' => true]])->assertStatus(201)->json('id');
+            $at = "{$this->base}/imports/{$import}";
+            $sent = ['in/9.png' => (string) file_get_contents($files[0]), 'in/10.png' => (string) file_get_contents($files[1]), 'in/11.png' => (string) file_get_contents($files[2]), 'in/pages.csv' => $list];
+            $made = $this->api($this->ines, 'post', "{$at}/files/many", ['files' => array_map(static fn (string $path): array => ['path' => $path, 'bytes' => strlen($sent[$path])], array_keys($sent))])->json('data');
+            foreach (array_values($sent) as $i => $bytes) {
+                $this->api($this->ines, 'put', "{$at}/files/{$made[$i]['id']}?offset=0", $bytes)->assertOk();
+            }
+            $this->api($this->ines, 'post', "{$at}/finish")->assertOk();
+            $states = Import::query()->findOrFail($import)->files()->pluck('state', 'path')->all();
+            self::assertSame($counts['taken'], count(array_keys($states, 'taken', true)), (string) json_encode($states));
+            self::assertSame([], array_keys($states, 'received', true));
+            // a picture that a list does not name is said at the list
+            self::assertSame('refused', $states['in/pages.csv'], (string) json_encode($states));
+            self::assertSame([], glob(storage_path('uploads/*')));
+        }
+        self::assertSame([2], Item::query()->with('asset')->where('path', 'in/B')->get()->map(static fn (Item $item): ?int => $item->places())->all());
         $this->api($this->ines, 'post', "{$this->base}/imports", ['files' => ['resolution' => 5]])->assertStatus(422);
         $this->api($this->ines, 'post', "{$this->base}/imports", ['files' => ['bundles' => true], 'labels' => ['format' => 'coco']])->assertStatus(422);
     }

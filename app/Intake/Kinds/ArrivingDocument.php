@@ -5,16 +5,14 @@ declare(strict_types=1);
 namespace App\Intake\Kinds;
 
 use App\Documents\Readings;
-use App\Documents\Words;
 use App\Files\AssetStore;
 use App\Files\DocumentStore;
 use App\Models\Asset;
 use Closure;
-use Skeno\Core\Document\PageWords;
 use Skeno\Core\Document\Pdf;
 use Skeno\Core\Items\Sheets;
 
-/** A document on its way in: it is whole when its first page is drawn and the words of its text layer are known. */
+/** A document on its way in: it is whole when its first page is drawn. */
 final class ArrivingDocument implements Arrival
 {
     /** px an inch at which a document is known by its bytes alone. */
@@ -24,9 +22,6 @@ final class ArrivingDocument implements Arrival
     private string $bytes = '';
 
     private string $known = '';
-
-    /** @var array<int, PageWords> of pages with a text layer, by place */
-    private array $words = [];
 
     public function __construct(
         private readonly string $file,
@@ -53,18 +48,10 @@ final class ArrivingDocument implements Arrival
         $this->known = $hash;
         $this->assets->keep($this->file, $this->bytes);
         $this->documents->page(new Asset(['sha256' => $hash] + $this->asset()), 0, 'thumb');
-        $this->pdf?->words(function (int $place, PageWords $words) use ($progress): void {
-            if ($place % 50 === 49) {
-                $progress('page '.($place + 1)." of {$this->sheets->count}");
-            }
-            if (! $words->isEmpty()) {
-                $this->words[$place] = $words;
-            }
-        });
 
         return implode('; ', array_filter([
             $this->sheets->count === 1 ? '1 page' : number_format($this->sheets->count).' pages',
-            $this->pdf === null || $this->words === [] ? 'words are read from its pictures' : (count($this->words) < $this->sheets->count ? 'a text layer on '.count($this->words).' of them' : 'with a text layer'),
+            $this->pdf !== null && ! Pdf::wordsOf($this->file, 0, $this->resolution, DocumentStore::limits())->isEmpty() ? 'with a text layer' : 'words are read from its pictures',
             $this->pdf?->hasScripts === true ? 'it carries scripts, which are never run' : '',
         ]));
     }
@@ -81,7 +68,7 @@ final class ArrivingDocument implements Arrival
 
     public function written(Asset $asset): void
     {
-        Words::keep($asset->id, $this->words, 'layer');
+        // all of them later, behind: a page that is asked for before is read then
         Readings::begin($asset, $this->sheets->count);
     }
 }

@@ -32,7 +32,7 @@ final class DocumentKind implements Kind
 
     public function owns(string $head, string $file): bool
     {
-        return Pdf::sniff($head) || (PictureFormat::sniff($head) === PictureFormat::Tiff && TiffPages::isMany($file));
+        return Pdf::isOne($head) || (PictureFormat::sniff($head) === PictureFormat::Tiff && TiffPages::isMany($file));
     }
 
     public function isNamed(string $name): bool

@@ -23,11 +23,17 @@ final readonly class Pdf
     /** Points an inch. */
     private const POINTS = 72.0;
 
-    private function __construct(public string $file, public Sheets $sheets, public int $resolution, public bool $hasScripts, private DocumentLimits $limits)
+    private function __construct(public string $file, public Sheets $sheets, public int $resolution, public bool $hasScripts)
     {
     }
 
-    /** @param  string  $head  of the file */
+    /** Whether it can be nothing else. @param  string  $head  of the file */
+    public static function isOne(string $head): bool
+    {
+        return str_starts_with(ltrim($head, " \t\r\n\0\u{FEFF}"), self::HEAD);
+    }
+
+    /** Whether it may be one. @param  string  $head  of the file */
     public static function sniff(string $head): bool
     {
         return str_contains(substr($head, 0, 1024), self::HEAD);
@@ -61,7 +67,7 @@ final readonly class Pdf
             $measured[] = [$width, $height];
         }
 
-        return new self($file, Sheets::of($measured), $resolution, preg_match('/^JavaScript:\s+yes$/m', $about) === 1, $limits);
+        return new self($file, Sheets::of($measured), $resolution, preg_match('/^JavaScript:\s+yes$/m', $about) === 1);
     }
 
     /**
@@ -83,15 +89,39 @@ final readonly class Pdf
     }
 
     /**
+     * The words of the text layer of one page.
+     *
+     * @throws RefusedDocument
+     */
+    public static function wordsOf(string $file, int $place, int $resolution, DocumentLimits $limits): PageWords
+    {
+        $found = PageWords::of([]);
+        self::layer($file, $resolution, $limits, ['-f', (string) ($place + 1), '-l', (string) ($place + 1)], $limits->patience, static function (int $_, PageWords $words) use (&$found): void {
+            $found = $words;
+        });
+
+        return $found;
+    }
+
+    /**
      * The words of the text layer, page by page.
      *
      * @param  Closure(int, PageWords): void  $each  gets the place of a page and its words, for every page in order
      *
      * @throws RefusedDocument
      */
-    public function words(Closure $each): void
+    public static function words(string $file, int $resolution, DocumentLimits $limits, Closure $each): void
     {
-        $scale = $this->resolution / self::POINTS;
+        self::layer($file, $resolution, $limits, [], 10 * $limits->patience, $each);
+    }
+
+    /**
+     * @param  list<string>  $arguments
+     * @param  Closure(int, PageWords): void  $each
+     */
+    private static function layer(string $file, int $resolution, DocumentLimits $limits, array $arguments, int $patience, Closure $each): void
+    {
+        $scale = $resolution / self::POINTS;
         $place = -1;
         $line = 0;
         $words = [];
@@ -113,7 +143,7 @@ final readonly class Pdf
                 }
             }
         };
-        $ended = self::program($this->limits, 10 * $this->limits->patience, ['pdftotext', '-q', '-cropbox', '-bbox-layout', '-enc', 'UTF-8', $this->file, '-'], static function (string $out) use (&$rest, $take): void {
+        $ended = self::program($limits, $patience, ['pdftotext', '-q', '-cropbox', '-bbox-layout', '-enc', 'UTF-8', ...$arguments, $file, '-'], static function (string $out) use (&$rest, $take): void {
             $rows = explode("\n", $rest.$out);
             $rest = (string) array_pop($rows);
             if (strlen($rest) > 1_000_000) {

@@ -40,7 +40,7 @@ final class DocumentTest extends TestCase
     private static function wordsOf(Pdf $pdf): array
     {
         $all = [];
-        $pdf->words(static function (int $place, PageWords $words) use (&$all): void {
+        Pdf::words($pdf->file, $pdf->resolution, new DocumentLimits, static function (int $place, PageWords $words) use (&$all): void {
             $all[$place] = $words;
         });
 
@@ -57,6 +57,10 @@ final class DocumentTest extends TestCase
         self::assertSame("Bin 17\nWeight 412 kg", $words[0]->text());
         self::assertSame('Signed', $words[1]->text());
         self::assertTrue($words[2]->isEmpty());
+        // one page by itself is what it is among all
+        foreach ([0, 1, 2] as $place) {
+            self::assertEquals($words[$place], Pdf::wordsOf($file, $place, 144, new DocumentLimits));
+        }
         self::assertNull($words[0]->confidence());
 
         foreach ([0, 1] as $place) {

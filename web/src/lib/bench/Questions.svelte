@@ -46,7 +46,13 @@
       <span class="said">{answer ? say(a, answer) : a.default !== undefined ? `(${String(a.default)})` : ''}</span>
     </button>
     {#if open && editable}
-      <AnswerEditor attribute={a} {answer} proposal={asking.proposalFor(a.key)} give={(next, stay) => asking.answer(a, next, stay)} {left} />
+      <AnswerEditor
+        attribute={a}
+        {answer}
+        proposal={asking.proposalFor(a.key)}
+        give={(next, stay) => asking.answer(a, next, stay)}
+        {left}
+      />
     {/if}
     {#each faults.filter((f) => f.attribute === a.key) as f, i (i)}<p class="fault">{f.message}</p>{/each}
   </div>

@@ -58,6 +58,9 @@ export class PageMarks {
     const { before, after } = draft;
     // what comes back by undo is on the page it was on
     if (before !== null || after === null || !('class' in after) || draft.placed || this.editor.isGone(draft.subject)) return draft;
-    return { ...draft, after: { ...(after as Mark), place: this.#page, away: false } };
+    // what was suggested is where it was found, whichever page is in hand
+    const found = draft.suggestion !== undefined ? (after as Mark).place : null;
+    const place = found ?? this.#page;
+    return { ...draft, after: { ...(after as Mark), place, away: place !== this.#page } };
   }
 }
