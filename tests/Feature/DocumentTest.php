@@ -139,7 +139,8 @@ final class DocumentTest extends TestCase
         self::assertSame(['read', 'Weight 212 kg'], [$words['source'], implode(' ', array_column($words['words'], 0))]);
         self::assertGreaterThan(0.5, $words['words'][0][6]);
 
-        $this->api($this->ines, 'post', "{$this->base}/items/{$item->id}/reading/cancel")->assertOk()->assertJsonPath('data.state', 'cancelled');
+        $this->api($this->ines, 'post', "{$this->base}/items/{$item->id}/reading/cancel")->assertOk()->assertJsonPath('data.state', 'cancelled')->assertJsonPath('manages', true);
+        $this->api($this->mei, 'post', "{$this->base}/items/{$item->id}/reading/cancel")->assertStatus(403);
         (new ReadDocument($reading->id))->handle();
         self::assertSame(1, DB::table('pages')->count());
         $this->api($this->ines, 'post', "{$this->base}/items/{$item->id}/reading/retry")->assertOk()->assertJsonPath('data.state', 'waiting');

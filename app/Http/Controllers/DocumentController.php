@@ -6,12 +6,14 @@ namespace App\Http\Controllers;
 
 use App\Documents\Readings;
 use App\Documents\Words;
+use App\Http\Input;
 use App\Http\ShownItem;
 use App\Models\Item;
 use App\Models\Reading;
 use Illuminate\Http\JsonResponse;
 use Illuminate\Http\Request;
 use Skeno\Core\InvalidValue;
+use Skeno\Core\People\Ability;
 use Symfony\Component\HttpKernel\Exception\NotFoundHttpException;
 
 /** The words on the pages of documents, and how far their reading is. */
@@ -33,17 +35,22 @@ final class DocumentController
 
     public function reading(Request $request): JsonResponse
     {
-        return new JsonResponse(['data' => self::shape(Readings::of($this->document($request)->asset))]);
+        return $this->answer($request, Readings::of($this->document($request)->asset));
     }
 
     public function cancel(Request $request): JsonResponse
     {
-        return new JsonResponse(['data' => self::shape(Readings::cancel($this->read($request)))]);
+        return $this->answer($request, Readings::cancel($this->read($request)));
     }
 
     public function retry(Request $request): JsonResponse
     {
-        return new JsonResponse(['data' => self::shape(Readings::retry($this->read($request)))]);
+        return $this->answer($request, Readings::retry($this->read($request)));
+    }
+
+    private function answer(Request $request, ?Reading $reading): JsonResponse
+    {
+        return new JsonResponse(['data' => self::shape($reading), 'manages' => Input::actor($request)->may(Ability::ManageProject, Input::project($request))]);
     }
 
     private function read(Request $request): Reading

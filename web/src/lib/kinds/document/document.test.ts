@@ -3,6 +3,7 @@ import { afterEach, beforeEach, describe, expect, it, vi } from 'vitest';
 import type { Schemas } from '$lib/api/client';
 import { pageSize } from '$lib/words/pages';
 import { Late, on, opened } from '../../../test/document';
+import { json } from '../../../test/server';
 import { GAP, Sheets } from './sheets';
 
 beforeEach(() => {
@@ -240,6 +241,44 @@ describe('what is said of pages', () => {
     ]);
     surface.said.tag('wet', 0);
     expect(surface.said.isTagged('wet', 0)).toBe(false);
+  });
+});
+
+describe('words that are read behind', () => {
+  it('are looked at until all are there, stopped and gone on with by who may, and nothing comes after the item was left', async () => {
+    vi.useFakeTimers({ toFake: ['setTimeout', 'clearTimeout'] });
+    try {
+      const asked: string[] = [];
+      let reading = { state: 'working', done: 2, total: 9, error: '' };
+      globalThis.fetch = async (input) => {
+        const { method, url } = input as Request;
+        asked.push(`${method} ${/reading.*$/.exec(url)![0]}`);
+        if (url.endsWith('cancel')) reading = { ...reading, state: 'cancelled' };
+        if (url.endsWith('retry')) reading = { ...reading, state: 'working' };
+        return json({ data: reading, manages: true });
+      };
+      const { surface } = opened();
+      const { behind } = surface;
+      await vi.waitFor(() => expect(behind.now).toMatchObject({ state: 'working', done: 2 }));
+      expect(behind.manages).toBe(true);
+      await behind.stop();
+      expect(behind.now!.state).toBe('cancelled');
+      const before = asked.length;
+      vi.advanceTimersByTime(60_000);
+      expect(asked.length).toBe(before);
+      await behind.goOn();
+      expect(behind.now!.state).toBe('working');
+      reading = { ...reading, state: 'done', done: 9 };
+      vi.advanceTimersByTime(5000);
+      await vi.waitFor(() => expect(behind.now!.state).toBe('done'));
+      const ended = asked.length;
+      vi.advanceTimersByTime(60_000);
+      surface.close();
+      await behind.look();
+      expect(asked.length).toBe(ended + 1);
+    } finally {
+      vi.useRealTimers();
+    }
   });
 });
 

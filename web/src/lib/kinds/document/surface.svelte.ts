@@ -10,12 +10,14 @@ import { Flat } from '../flat/flat.svelte';
 import { atPlace } from '../flat/place';
 import type { Anchor, BenchPorts, Cap, Caps, Item, Surface, Todo } from '../kind';
 import type { Book } from './book.svelte';
+import { Behind } from './behind.svelte';
 import { DocumentCaps } from './caps';
 import Detail from './Detail.svelte';
 import { PageMarks } from './marks';
 import { Readings } from './reading.svelte';
 import { PageSaid } from './said';
 import { GAP } from './sheets';
+import Note from './Note.svelte';
 import Stage from './Stage.svelte';
 import Strip from './Strip.svelte';
 
@@ -25,9 +27,11 @@ export class DocumentSurface extends Flat implements Surface {
   readonly noun = 'document';
   readonly Strip = Strip;
   readonly Detail = Detail;
+  override readonly Note = Note;
   readonly marks: PageMarks;
   readonly said: PageSaid;
   readonly readings: Readings;
+  readonly behind: Behind;
   readonly pagesCount: number;
   readonly keys: Layer;
   /** the page in hand, from 0 */
@@ -71,6 +75,8 @@ export class DocumentSurface extends Flat implements Surface {
     this.pagesCount = book.sheets.count;
     this.marks = new PageMarks(ports.editor);
     this.said = new PageSaid(ports.words, ports.asking, this.pagesCount);
+    this.behind = new Behind(ports.project, item.id, ports.say);
+    void this.behind.look();
     this.readings = new Readings({
       words: ports.words,
       editor: ports.editor,
@@ -117,6 +123,7 @@ export class DocumentSurface extends Flat implements Surface {
     for (const end of this.#ends) end();
     this.book.still = null;
     this.readings.close();
+    this.behind.close();
     this.marks.close();
     this.ports.asking.along = null;
     this.plane.close();

@@ -6,14 +6,14 @@ import { planeKeys } from '$lib/plane/keys';
 import { Plane } from '$lib/plane/plane.svelte';
 import type { Show } from '$lib/plane/show.svelte';
 import type { Mark } from '$lib/words/mark';
-import type { Anchor, BenchPorts, Caps, Item, Settings, Todo } from '../kind';
+import type { Anchor, BenchPorts, Caps, Item, Settings, Surface, Todo } from '../kind';
 import Note from './Note.svelte';
 import Preferences from './Preferences.svelte';
 
 /** What kinds of items have in common that are worked on on one plane. */
 export class Flat {
   readonly Preferences = Preferences;
-  readonly Note = Note;
+  readonly Note: NonNullable<Surface['Note']> = Note;
   readonly plane: Plane;
   protected readonly planeCaps: PlaneCaps;
   protected readonly planeKeys: Layer;
