@@ -20,9 +20,10 @@ final class Bundles
     /**
      * @param  list<string>  $paths  of all files that came together
      * @param  Closure(string, string): mixed  $fetch  puts one of them where it is told
+     * @param  list<string>  $gone  of those that came with them: taken before a break. A list may still name them, and its documents of them are there
      * @return iterable<Bundled>
      */
-    public function of(array $paths, Closure $fetch): iterable
+    public function of(array $paths, Closure $fetch, array $gone = []): iterable
     {
         $lists = array_values(array_filter($paths, static fn (string $path): bool => basename($path) === PageGroups::LIST));
         $listed = [];
@@ -30,7 +31,10 @@ final class Bundles
             $file = storage_path('tmp/list-'.bin2hex(random_bytes(6)));
             try {
                 $fetch($list, $file);
-                foreach (PageGroups::byList($file, dirname($list), $paths) as $name => $pages) {
+                foreach (PageGroups::byList($file, dirname($list), [...$paths, ...$gone]) as $name => $pages) {
+                    if (array_intersect($pages, $gone) !== []) {
+                        continue;
+                    }
                     $listed += array_fill_keys($pages, true);
                     yield $this->one((string) $name, [$list, ...$pages], $pages, $fetch);
                 }

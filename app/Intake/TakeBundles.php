@@ -40,7 +40,8 @@ final class TakeBundles extends Job
         };
         $items = [];
         try {
-            foreach ($bundles->of(array_values(array_map(strval(...), $files->keys()->all())), $fetch) as $bundle) {
+            $gone = array_values(array_map(strval(...), $import->files()->where('state', 'passed')->pluck('path')->all()));
+            foreach ($bundles->of(array_values(array_map(strval(...), $files->keys()->all())), $fetch, $gone) as $bundle) {
                 if ($import->refresh()->state === 'cancelled') {
                     throw Cancelled::byHand();
                 }

@@ -242,6 +242,17 @@ final class DocumentTest extends TestCase
             self::assertSame('refused', $states['in/pages.csv'], (string) json_encode($states));
             self::assertSame([], glob(storage_path('uploads/*')));
         }
+        // broken off after its first document, the job goes on with the second: the list still names what is gone by then
+        $import = $this->api($this->ines, 'post', "{$this->base}/imports", ['files' => ['bundles' => true]])->assertStatus(201)->json('id');
+        $at = "{$this->base}/imports/{$import}";
+        $sent = ['on/1.png' => (string) file_get_contents($files[0]), 'on/2.png' => (string) file_get_contents($files[1]), 'on/pages.csv' => "document,file\nfirst,1.png\nsecond,2.png\n"];
+        $made = $this->api($this->ines, 'post', "{$at}/files/many", ['files' => array_map(static fn (string $path): array => ['path' => $path, 'bytes' => strlen($sent[$path])], array_keys($sent))])->json('data');
+        foreach (array_values($sent) as $i => $bytes) {
+            $this->api($this->ines, 'put', "{$at}/files/{$made[$i]['id']}?offset=0", $bytes)->assertOk();
+        }
+        DB::table('import_files')->where('id', $made[0]['id'])->update(['state' => 'passed', 'reason' => 'of "on/first"']);
+        $this->api($this->ines, 'post', "{$at}/finish")->assertOk();
+        self::assertSame(['on/1.png' => 'passed', 'on/2.png' => 'passed', 'on/pages.csv' => 'passed', 'on/second' => 'taken'], Import::query()->findOrFail($import)->files()->pluck('state', 'path')->sortKeys()->all());
         self::assertSame([2], Item::query()->with('asset')->where('path', 'in/B')->get()->map(static fn (Item $item): ?int => $item->places())->all());
         $this->api($this->ines, 'post', "{$this->base}/imports", ['files' => ['resolution' => 5]])->assertStatus(422);
         $this->api($this->ines, 'post', "{$this->base}/imports", ['files' => ['bundles' => true], 'labels' => ['format' => 'coco']])->assertStatus(422);

@@ -79,6 +79,7 @@ export class Book implements Media, Ground {
     // what is still on its way is not wanted any more
     if (!entry.ready) entry.image.src = '';
     this.#pages.delete(page);
+    this.#sharper.delete(page);
   }
 
   /** The view of another page, such that all of them lie as they do on the table. */
