@@ -3,10 +3,12 @@
 declare(strict_types=1);
 
 // A small model server for the demo and the tests: php -S 127.0.0.1:PORT stand-ins/serve.php. It speaks the Open Inference Protocol, version 2,
-// and its models look at the pixels they are sent, nothing else: they are as good as such simple rules can be.
+// and its models look at the pixels they are sent, nothing else: they are as good as such simple rules can be. Its chat models (the chat-completions
+// protocol) look at the words they are sent.
 
 use Skeno\Core\Inference\Message;
 use Skeno\Core\InvalidValue;
+use Skeno\StandIns\ChatServer;
 use Skeno\StandIns\FruitFinder;
 use Skeno\StandIns\FruitRegions;
 use Skeno\StandIns\Model;
@@ -24,6 +26,19 @@ $send = static function (int $status, mixed $json): void {
 };
 if ($path === '/v2/health/live' || $path === '/v2/health/ready') {
     $send(200, ['live' => true]);
+
+    return;
+}
+if ($path === '/v1/chat/completions') {
+    [$status, $said] = ($_SERVER['REQUEST_METHOD'] ?? '') === 'POST'
+        ? (new ChatServer)->answer((string) ($_SERVER['HTTP_AUTHORIZATION'] ?? ''), (string) file_get_contents('php://input'))
+        : [405, ['error' => ['message' => 'post what is to be said']]];
+    if (is_string($said)) {
+        http_response_code($status);
+        echo $said;
+    } else {
+        $send($status, $said);
+    }
 
     return;
 }
