@@ -137,7 +137,7 @@ describe('what a sheet shows', () => {
     expect(change('', 'set', '')).toBe('set=');
   });
   const object = {
-    mark: { id: 'A', class: 'apple', confidence: 0.456 },
+    mark: { id: 'A', class: 'apple', confidence: 0.456, place: null, stretches: null },
     item: { name: 'tree-1.jpg' },
     oddness: 3.14,
     looks_like: 'leaf',
@@ -158,6 +158,10 @@ describe('what a sheet shows', () => {
   it('says an object in words', () => {
     expect(listed('').name(object, mark)).toBe('Apple on tree-1.jpg, oddness 3.1, looks like Leaf');
     expect(listed('').name(object, null)).toBe('Apple, removed, on tree-1.jpg, oddness 3.1');
+    const at = (place: number, stretches: [number, number][] | null) =>
+      ({ ...object, oddness: null, mark: { ...object.mark, place, stretches } }) as Found;
+    expect(listed('').name(at(2, null), null)).toContain('on tree-1.jpg, page 3');
+    expect(listed('').name(at(7, [[4, 9]]), null)).toContain('on tree-1.jpg, frame 8');
     expect(listed('question=scab').name({ ...object, oddness: null, looks_like: null } as never, mark)).toBe(
       'Apple on tree-1.jpg, Scab yes'
     );
