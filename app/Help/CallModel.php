@@ -7,12 +7,6 @@ namespace App\Help;
 use App\Models\Endpoint;
 use App\Models\ModelRow;
 use App\Support\Refusal;
-use GuzzleHttp\Client;
-use GuzzleHttp\Exception\ConnectException;
-use GuzzleHttp\Exception\GuzzleException;
-use GuzzleHttp\Exception\RequestException;
-use GuzzleHttp\Handler\CurlHandler;
-use GuzzleHttp\HandlerStack;
 use Psr\Http\Message\ResponseInterface;
 use Skeno\Core\Fields;
 use Skeno\Core\Imaging\Colours;
@@ -21,20 +15,15 @@ use Skeno\Core\Inference\Message;
 use Skeno\Core\Inference\Reading;
 use Skeno\Core\InvalidValue;
 
-/**
- * Asks a model by the Open Inference Protocol, version 2. A call leads to the listed address and nowhere else: no redirects, certificates are
- * checked, and what takes too long or says too much is left.
- */
+/** Asks a model by the Open Inference Protocol, version 2. */
 final class CallModel
 {
-    private const CONNECT_SECONDS = 5;
-
     private const SECONDS = 60;
 
     /** Bytes of an answer. */
     private const MOST = 200_000_000;
 
-    public function __construct(private readonly Endpoints $endpoints)
+    public function __construct(private readonly CallEndpoint $endpoint)
     {
     }
 
@@ -80,25 +69,7 @@ final class CallModel
     /** @param  array<string, string>  $headers */
     private function call(Endpoint $endpoint, string $method, string $path, int $seconds, array $headers = [], string $body = '', bool $refuses = true): ResponseInterface
     {
-        $at = $this->endpoints->resolved($endpoint);
-        $answer = new Bounded(self::MOST);
-        try {
-            // by curl and nothing else: only it calls the very place that was looked at, whatever the name leads to by now
-            $response = (new Client(['handler' => HandlerStack::create(new CurlHandler)]))->request($method, $endpoint->address.$path, [
-                'headers' => $headers, 'body' => $body, 'http_errors' => false, 'allow_redirects' => false, 'verify' => true, 'proxy' => '', 'sink' => $answer,
-                'connect_timeout' => self::CONNECT_SECONDS, 'timeout' => $seconds, 'protocols' => ['http', 'https'],
-                'force_ip_resolve' => str_contains($at['ip'], ':') ? 'v6' : 'v4',
-                'curl' => [CURLOPT_RESOLVE => ["{$at['host']}:{$at['port']}:{$at['ip']}"]],
-            ]);
-        } catch (GuzzleException $e) {
-            $error = $e instanceof ConnectException || $e instanceof RequestException ? (int) ($e->getHandlerContext()['errno'] ?? 0) : 0;
-            throw match (true) {
-                $answer->overflowed => Refusal::because('model_says_too_much', "{$endpoint->address} sends more than ".round(self::MOST / 1e6).' MB'),
-                $error === CURLE_OPERATION_TIMEOUTED => Refusal::because('model_not_reached', "{$endpoint->address} takes longer than {$seconds} seconds"),
-                $answer->written > 0, $error === CURLE_PARTIAL_FILE => Refusal::because('model_not_reached', "{$endpoint->address} broke off in the middle of its answer"),
-                default => Refusal::because('model_not_reached', "{$endpoint->address} does not answer: ".preg_replace('/ \(see .*$/', '', $e->getMessage())),
-            };
-        }
+        $response = ($this->endpoint)($endpoint, $method, $path, $seconds, self::MOST, $headers, $body);
         if ($refuses && $response->getStatusCode() !== 200) {
             throw Refusal::because('model_refused', "{$endpoint->address} answered {$response->getStatusCode()}".self::reason($response));
         }

@@ -23,10 +23,12 @@ use App\Models\Edition;
 use App\Models\Import;
 use App\Models\ImportFile;
 use App\Models\ModelVersion;
+use App\Models\PromptTrial;
 use App\Models\Reading;
 use App\Models\Release;
 use App\Models\Run;
 use App\Models\Trial;
+use App\Prompts\TryPrompt;
 use App\Releases\FreezeRelease;
 use App\Releases\WriteEdition;
 use App\Rewording\ApplyCodebookChange;
@@ -101,6 +103,9 @@ final class Resume
         }
         foreach (Trial::query()->whereIn('state', $unfinished)->pluck('id') as $trial) {
             $count += $this->ask(new MeasureModel((int) $trial));
+        }
+        foreach (PromptTrial::query()->whereIn('state', $unfinished)->pluck('id') as $trial) {
+            $count += $this->ask(new TryPrompt((int) $trial));
         }
         $count += $this->learning->again() + $this->stage->beginAll();
         foreach (DB::table('projects')->whereNotNull('looks_asked_at')->pluck('id') as $project) {

@@ -6,6 +6,8 @@ namespace Skeno\Core\Prompt;
 
 use Skeno\Core\Codebook\Answer;
 use Skeno\Core\Geometry\Span;
+use Skeno\Core\Marks\ItemAnswers;
+use Skeno\Core\Marks\Mark;
 
 /**
  * What was said of a text held against what is known of it. A span hits exactly when class and both ends are the same; it overlaps when the class is
@@ -23,6 +25,23 @@ final readonly class Compared
      */
     private function __construct(public array $pairs, public array $answers, public array $tags)
     {
+    }
+
+    /**
+     * A reply held against what is known of its text, as far as it was asked for.
+     *
+     * @param  list<Mark>  $marks  of the text
+     */
+    public static function reply(Reply $reply, array $marks, ItemAnswers $truth, Task $task): self
+    {
+        $known = [];
+        foreach ($marks as $mark) {
+            if ($mark->geometry instanceof Span && in_array($mark->class, $task->classes, true)) {
+                $known[] = ['class' => $mark->class, 'span' => $mark->geometry];
+            }
+        }
+
+        return self::of($known, $reply->spans, array_intersect_key($truth->answers, array_flip($task->questions)), $reply->answers, array_values(array_intersect($truth->tags, $task->tags)), $reply->tags);
     }
 
     /**
@@ -108,6 +127,35 @@ final readonly class Compared
         }
 
         return $pairs;
+    }
+
+    /**
+     * Of each question whose answer is known whether it was answered so: a number however it is written, choices in any order.
+     *
+     * @return array<string, bool>
+     */
+    public function agreed(): array
+    {
+        $agreed = [];
+        foreach ($this->answers as $key => ['known' => $known, 'said' => $said]) {
+            if ($known !== null) {
+                $agreed[$key] = $said !== null && ($known->equals($said) || self::same($known->value, $said->value));
+            }
+        }
+
+        return $agreed;
+    }
+
+    private static function same(mixed $known, mixed $said): bool
+    {
+        if (is_array($known) && is_array($said)) {
+            sort($known);
+            sort($said);
+
+            return $known === $said;
+        }
+
+        return (is_int($known) || is_float($known)) && (is_int($said) || is_float($said)) && (float) $known === (float) $said;
     }
 
     /** @return array<string, array{known: int, said: int, exact: int, overlapping: int}> of each class */

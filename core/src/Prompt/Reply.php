@@ -20,4 +20,14 @@ final readonly class Reply
     public function __construct(public array $spans, public array $answers, public array $tags, public array $mended, public array $left)
     {
     }
+
+    /** @return array{spans: list<array{class: string, start: int, end: int}>, answers: object, tags: list<string>} what can be used of it */
+    public function toArray(): array
+    {
+        return [
+            'spans' => array_map(static fn (array $one): array => ['class' => $one['class'], 'start' => $one['span']->start, 'end' => $one['span']->end], $this->spans),
+            'answers' => (object) array_map(static fn (Answer $answer): array => $answer->toArray(), $this->answers),
+            'tags' => $this->tags,
+        ];
+    }
 }

@@ -64,6 +64,19 @@ final readonly class Task
         return ['classes' => $this->classes, 'questions' => $this->questions, 'tags' => $this->tags];
     }
 
+    /**
+     * Reads a task as it was kept, without what a codebook has no more.
+     *
+     * @param  array{classes: list<string>, questions: list<string>, tags: list<string>}  $task
+     * @return ?self null: nothing is left of it
+     */
+    public static function fromStored(array $task, Codebook $codebook): ?self
+    {
+        $left = (new self($task['classes'], $task['questions'], $task['tags']))->within($codebook);
+
+        return $left->classes === [] && $left->questions === [] && $left->tags === [] ? null : $left;
+    }
+
     /** The same without what a codebook has no more. */
     public function within(Codebook $codebook): self
     {

@@ -11,9 +11,13 @@ use Random\Randomizer;
 use Skeno\Core\Codebook\Answer;
 use Skeno\Core\Codebook\Codebook;
 use Skeno\Core\Codebook\CodebookReader;
+use Skeno\Core\Codebook\NoValue;
 use Skeno\Core\Fields;
+use Skeno\Core\Geometry\Box;
 use Skeno\Core\Geometry\Span;
 use Skeno\Core\InvalidValue;
+use Skeno\Core\Marks\ItemAnswers;
+use Skeno\Core\Marks\Mark;
 use Skeno\Core\Prompt\Compared;
 use Skeno\Core\Prompt\PromptFigures;
 use Skeno\Core\Prompt\Reply;
@@ -87,6 +91,26 @@ final class PromptTest extends TestCase
         }
     }
 
+    public function test_a_reply_is_held_against_what_was_asked_for_and_nothing_else(): void
+    {
+        $codebook = self::codebook();
+        $task = Task::fromFields(Fields::of(['classes' => ['pest'], 'questions' => ['urgency'], 'tags' => ['wet']]), $codebook);
+        $reply = new Reply([self::one('pest', 0, 6)], ['urgency' => Answer::of('soon')], [], [], []);
+        $marks = [Mark::of('A', 'pest', Span::of(0, 6)), Mark::of('B', 'count', Span::of(8, 10)), Mark::of('C', 'pest', Box::of(0, 0, 5, 5))];
+        $compared = Compared::reply($reply, $marks, ItemAnswers::of(['urgency' => Answer::of('soon'), 'trees' => Answer::of(3)], ['wet', 'windy']), $task);
+        self::assertSame(['pest' => ['known' => 1, 'said' => 1, 'exact' => 1, 'overlapping' => 1]], $compared->counts());
+        self::assertSame([['urgency' => true], ['wet' => ['known' => true, 'said' => false]]], [$compared->agreed(), $compared->tags]);
+        self::assertSame('{"spans":[{"class":"pest","start":0,"end":6}],"answers":{"urgency":{"value":"soon"}},"tags":[]}', json_encode($reply->toArray()));
+        self::assertSame('{"spans":[],"answers":{},"tags":[]}', json_encode((new Reply([], [], [], [], []))->toArray()));
+    }
+
+    public function test_an_answer_is_right_however_a_number_is_written_and_in_whatever_order_choices_are(): void
+    {
+        $known = ['a' => Answer::of(3), 'b' => Answer::of(['x', 'y']), 'c' => Answer::of('soon'), 'd' => Answer::of(true), 'e' => Answer::none(NoValue::Unsure), 'f' => Answer::of(1)];
+        $said = ['a' => Answer::of(3.0), 'b' => Answer::of(['y', 'x']), 'c' => Answer::of('today'), 'e' => Answer::none(NoValue::Unsure), 'f' => Answer::of(true), 'g' => Answer::of('more')];
+        self::assertSame(['a' => true, 'b' => true, 'c' => false, 'd' => false, 'e' => true, 'f' => false], Compared::of([], [], $known, $said)->agreed());
+    }
+
     public function test_a_task_asks_for_what_the_codebook_has_for_texts(): void
     {
         $codebook = self::codebook();
@@ -99,7 +123,8 @@ final class PromptTest extends TestCase
                 $this->addToAssertionCount(1);
             }
         }
-        self::assertSame(['pest'], Task::all($codebook)->within($codebook->only(['pest']))->classes);
+        self::assertSame(['pest'], Task::fromStored(Task::all($codebook)->toArray(), $codebook->only(['pest']))?->classes);
+        self::assertNull(Task::fromStored(['classes' => ['count'], 'questions' => ['gone'], 'tags' => []], $codebook->only(['pest'])));
     }
 
     public function test_a_reply_that_is_right_is_taken_as_it_is(): void

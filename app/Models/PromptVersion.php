@@ -1,0 +1,48 @@
+<?php
+
+declare(strict_types=1);
+
+namespace App\Models;
+
+use Illuminate\Database\Eloquent\Model;
+use Illuminate\Database\Eloquent\Relations\BelongsTo;
+use Skeno\Core\Prompt\Template;
+
+/**
+ * What a prompt says, whom it asks and what for. It never changes: other words are another version.
+ *
+ * @property int $id
+ * @property int $prompt_id
+ * @property int $number from 1 within the prompt
+ * @property ?int $chat_model_id
+ * @property array{classes: list<string>, questions: list<string>, tags: list<string>} $task
+ * @property string $words
+ * @property ?int $created_by
+ * @property Prompt $prompt
+ * @property ?ChatModel $asked
+ */
+final class PromptVersion extends Model
+{
+    /** @return array<string, string> */
+    protected function casts(): array
+    {
+        return ['task' => 'array'];
+    }
+
+    /** @return BelongsTo<Prompt, $this> */
+    public function prompt(): BelongsTo
+    {
+        return $this->belongsTo(Prompt::class);
+    }
+
+    /** @return BelongsTo<ChatModel, $this> */
+    public function asked(): BelongsTo
+    {
+        return $this->belongsTo(ChatModel::class, 'chat_model_id');
+    }
+
+    public function template(): Template
+    {
+        return Template::of($this->words);
+    }
+}
