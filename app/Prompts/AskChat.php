@@ -50,11 +50,10 @@ final class AskChat
             }
             ($this->wait ?? sleep(...))(self::pause($response, self::AGAIN[$try]));
         }
-        $said = (string) $response->getBody();
+        // some say again what they were sent
+        $said = $key === null ? (string) $response->getBody() : str_replace($key, '…', (string) $response->getBody());
         if ($status !== 200) {
             $fault = Chat::fault($said);
-            // some say again what they were sent
-            $fault = $key === null ? $fault : str_replace($key, '…', $fault);
             throw Refusal::because('model_refused', "{$model->name} answered {$status}".($fault === '' ? '' : ": {$fault}"));
         }
 

@@ -35,39 +35,14 @@ use Tests\TestCase;
 /** Models of other servers: what may be asked, what they say, and what becomes of it. */
 final class HelpTest extends TestCase
 {
-    private Project $project;
+    use ServesModels;
 
-    /** @var list<Process> */
-    private array $servers = [];
+    private Project $project;
 
     protected function setUp(): void
     {
         parent::setUp();
         $this->project = $this->project('Help');
-    }
-
-    protected function tearDown(): void
-    {
-        foreach ($this->servers as $server) {
-            $server->stop(1);
-        }
-        parent::tearDown();
-    }
-
-    /** A model server of its own, at a port nobody has. */
-    private function serve(string $script): string
-    {
-        $socket = stream_socket_server('tcp://127.0.0.1:0') ?: throw new \RuntimeException('no port');
-        $address = (string) stream_socket_get_name($socket, false);
-        fclose($socket);
-        $server = new Process([PHP_BINARY, '-S', $address, base_path($script)]);
-        $server->start();
-        $this->servers[] = $server;
-        for ($i = 0; $i < 200 && ! @fsockopen('127.0.0.1', (int) substr($address, 10)); $i++) {
-            usleep(25_000);
-        }
-
-        return "http://{$address}";
     }
 
     /** @return array<string, mixed> */

@@ -4,6 +4,7 @@ declare(strict_types=1);
 
 namespace Tests\Feature;
 
+use App\Help\CallEndpoint;
 use App\Help\Endpoints;
 use App\Models\ChatModel;
 use App\Models\Item;
@@ -30,47 +31,33 @@ use Skeno\Core\Prompt\Template;
 use Skeno\Demo\Chance;
 use Skeno\Demo\ScoutNotes;
 use Skeno\StandIns\ChatServer;
-use Symfony\Component\Process\Process;
 use Tests\TestCase;
 
 /** Prompts from their words to their figures, and chat models that break, lie or ask for a key. */
 final class PromptTest extends TestCase
 {
+    use ServesModels;
+
     private const PLAIN = "Mark in the note:\npest: x\ncount: x\nvariety: x\nblock: x\ndate: x\ntreatment: x\nand say the\nurgency: how soon somebody has to go\n{form}";
 
     private const CAREFUL = "Mark in the note, word for word:\n{classes}\nThe number of a row is no count.\nAnswer:\n{questions}\nIt is routine unless something gets worse.\n{form}";
 
     private Project $project;
 
-    private ?Process $server = null;
-
     protected function setUp(): void
     {
         parent::setUp();
         $this->project = $this->project('Scout notes', json_decode((string) file_get_contents(base_path('demo/resources/scout-notes.json')), true));
         // no test waits for a server to be well again
-        $this->app->bind(AskChat::class, fn (): AskChat => new AskChat(app(\App\Help\CallEndpoint::class), static fn (int $seconds): null => null));
+        $this->app->bind(AskChat::class, fn (): AskChat => new AskChat(app(CallEndpoint::class), static fn (int $seconds): null => null));
     }
 
-    protected function tearDown(): void
+    private function chat(): string
     {
-        $this->server?->stop(1);
-        parent::tearDown();
-    }
+        $address = $this->serve('stand-ins/serve.php');
+        app(Endpoints::class)->allow($address, true);
 
-    private function serve(): string
-    {
-        $socket = stream_socket_server('tcp://127.0.0.1:0') ?: throw new \RuntimeException('no port');
-        $address = (string) stream_socket_get_name($socket, false);
-        fclose($socket);
-        $this->server = new Process([PHP_BINARY, '-S', $address, base_path('stand-ins/serve.php')]);
-        $this->server->start();
-        for ($i = 0; $i < 200 && ! @fsockopen('127.0.0.1', (int) substr($address, 10)); $i++) {
-            usleep(25_000);
-        }
-        app(Endpoints::class)->allow("http://{$address}", true);
-
-        return "http://{$address}";
+        return $address;
     }
 
     private function file(string $name, string $words): string
@@ -122,7 +109,7 @@ final class PromptTest extends TestCase
     public function test_two_versions_are_saved_and_measured_by_commands_and_the_key_is_never_shown(): void
     {
         $this->notes(40);
-        $address = $this->serve();
+        $address = $this->chat();
         $key = $this->file('key', ChatServer::KEY."\n");
         [$code, $said, $shown] = $this->command('skeno:chat', ['name' => 'reader', '--address' => $address, '--remote' => 'note-reader', '--key-file' => $key, '--price' => '0.5,2']);
         self::assertSame([0, true, ['in' => 0.5, 'out' => 2]], [$code, $said['models'][0]['has_key'], $said['models'][0]['price']], $shown);
@@ -233,7 +220,7 @@ final class PromptTest extends TestCase
     {
         $this->notes(6);
         $trials = app(PromptTrials::class);
-        $trial = $this->trial($this->version($this->serve()));
+        $trial = $this->trial($this->version($this->chat()));
         self::assertFalse($trials->work($trial, 0.0), 'its time was up');
         self::assertSame(['working', 0], [$trial->refresh()->state, $trial->done]);
         // whoever worked at it is gone: it is found
@@ -258,7 +245,7 @@ final class PromptTest extends TestCase
     public function test_a_text_that_is_not_accepted_any_more_is_not_counted_and_another_project_s_is_not_read(): void
     {
         $this->notes(5);
-        $trial = $this->trial($this->version($this->serve()));
+        $trial = $this->trial($this->version($this->chat()));
         $items = Item::query()->orderBy('id')->get();
         $items[0]->forceFill(['state' => 'returned'])->save();
         $items[1]->forceFill(['project_id' => $this->project('Other')->id])->save();
@@ -270,7 +257,7 @@ final class PromptTest extends TestCase
     public function test_a_wrong_key_ends_a_trial_and_is_not_told(): void
     {
         $this->notes(8);
-        $version = $this->version($this->serve(), key: 'guessed-key-77');
+        $version = $this->version($this->chat(), key: 'guessed-key-77');
         [$code, $said, $shown] = $this->command('skeno:prompt', ['name' => 'Find all']);
         self::assertSame([2, 'note-reader answered 401: this key is not known here'], [$code, $said['error']]);
         $trial = PromptTrial::query()->firstOrFail();
@@ -279,10 +266,20 @@ final class PromptTest extends TestCase
         self::assertSame($version->id, $trial->prompt_version_id);
     }
 
+    public function test_a_key_a_server_says_again_is_taken_out_of_it(): void
+    {
+        $address = $this->serve('tests/fixtures/chat-echo.php');
+        app(Endpoints::class)->allow($address, true);
+        $model = app(ChatModels::class)->connect($this->project, 'echo', $address, 'found', 'very-secret-9');
+        self::assertSame('Bearer …', app(AskChat::class)($model, 'a', 'b')->words);
+        $this->expectExceptionMessage('echo answered 403: not with Bearer …');
+        app(AskChat::class)(app(ChatModels::class)->connect($this->project, 'echo', $address, 'fault', null), 'a', 'b');
+    }
+
     public function test_a_server_that_lies_fails_by_text_and_puts_nothing_out_of_place(): void
     {
         $this->notes(40);
-        $trial = $this->trial($this->version($this->serve(), 'note-liar'));
+        $trial = $this->trial($this->version($this->chat(), 'note-liar'));
         try {
             app(PromptTrials::class)->work($trial);
         } catch (\RuntimeException|\DomainException $e) {
