@@ -37,6 +37,9 @@ final class PromptTrials
     /** Texts with a failure in a row after which the model is taken for gone. */
     private const GIVES_UP = 5;
 
+    /** Places kept of a reply that were mended or left out; of thousands, more say no more. */
+    private const SHOWN = 200;
+
     /** Seconds after which a job leaves the rest to another. */
     public const SLICE = 300.0;
 
@@ -138,7 +141,7 @@ final class PromptTrials
         return true;
     }
 
-    /** @return array<string, mixed> `{counts, agreed, tags, said, mended, left, fault}` */
+    /** @return array<string, mixed> `{counts, agreed, tags, said, mended, left, why: {mended, left}, fault}` */
     private static function result(Item $item, Text $text, Said $said, Codebook $codebook, Task $task): array
     {
         $reply = ReplyReader::read($said->words, $text, $codebook, $task);
@@ -148,7 +151,7 @@ final class PromptTrials
         return [
             'counts' => (object) $compared->counts(), 'agreed' => (object) $compared->agreed(), 'tags' => (object) $compared->tags,
             'said' => $reply->toArray(),
-            'mended' => $reply->mended, 'left' => $reply->left, 'fault' => $said->fault,
+            'mended' => count($reply->mended), 'left' => count($reply->left), 'why' => ['mended' => array_slice($reply->mended, 0, self::SHOWN), 'left' => array_slice($reply->left, 0, self::SHOWN)], 'fault' => $said->fault,
         ];
     }
 
@@ -179,8 +182,8 @@ final class PromptTrials
             foreach ($task['tags'] as $tag) {
                 $tags[$tag][] = ($result['tags'][$tag]['known'] ?? false) === ($result['tags'][$tag]['said'] ?? false);
             }
-            $sums['mended'] += count($result['mended']);
-            $sums['left'] += count($result['left']);
+            $sums['mended'] += $result['mended'];
+            $sums['left'] += $result['left'];
             $sums['cut'] += $result['fault'] === null ? 0 : 1;
             $of = $price?->cost(new Said('', $row->tokens_in === null ? null : (int) $row->tokens_in, $row->tokens_out === null ? null : (int) $row->tokens_out, null));
             $cost += $of ?? 0.0;

@@ -292,6 +292,7 @@ final class PromptTest extends TestCase
         foreach ($rows as $row) {
             self::assertSame($row->result === null, $row->failed !== '');
             self::assertLessThan(600, strlen((string) $row->failed));
+            self::assertLessThan(100_000, strlen((string) $row->result), 'however much was said');
             $length = Item::query()->with('asset')->findOrFail($row->item_id)->asset->facts['length'];
             foreach (json_decode((string) $row->result, true)['said']['spans'] ?? [] as $span) {
                 self::assertTrue($span['start'] >= 0 && $span['end'] > $span['start'] && $span['end'] <= $length);
