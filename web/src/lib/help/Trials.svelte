@@ -20,6 +20,7 @@
         : `, then ${help.models.find((m) => m.id === t.then)?.name ?? 'a model that is gone'}`;
   let timer: ReturnType<typeof setTimeout> | undefined;
   function from(value: number) {
+    help.wanted = value;
     // asked for once the slider rests
     clearTimeout(timer);
     timer = setTimeout(() => shown && void help.show(shown, value), 120);
@@ -49,7 +50,7 @@
           min="0"
           max="1"
           step="0.01"
-          value={shown.figures.from}
+          value={help.wanted ?? shown.figures.from}
           oninput={(e) => from(e.currentTarget.valueAsNumber)}
           aria-label="confidence of the trial"
         />

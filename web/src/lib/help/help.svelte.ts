@@ -48,6 +48,8 @@ export class Help {
   trials = $state.raw<Trial[]>([]);
   /** the trial that is looked at, with its figures for a confidence */
   shown = $state.raw<Schemas['MeasuredTrial'] | null>(null);
+  /** the confidence it is wanted for, which may be ahead of what is shown: a look at how far it is must not set it back */
+  wanted = $state<number | null>(null);
   error = $state('');
   /** what is about to be run */
   wish = $state({
@@ -164,7 +166,8 @@ export class Help {
     // a look that fails is followed by another
     await this.#read().catch(() => null);
     const now = this.trials.find((t) => t.id === open?.id);
-    if (open && this.shown === open && now && (now.done !== open.done || now.state !== open.state)) await this.show(now, open.figures.from);
+    if (open && this.shown === open && now && (now.done !== open.done || now.state !== open.state))
+      await this.show(now, this.wanted ?? open.figures.from);
     return this.goesOn;
   }
   choose(model: number): void {
@@ -239,6 +242,7 @@ export class Help {
   /** Shows a trial, at its own confidence or another; null: none any more. */
   async show(trial: Pick<Trial, 'id'> | null, from?: number): Promise<void> {
     const mine = ++this.#shows;
+    this.wanted = from ?? null;
     if (!trial) {
       this.shown = null;
       return;

@@ -82,9 +82,11 @@ const thing = (confidence: number): Thing => ({ class: 'apple', kind: 'box', geo
 /** what the server answers, by method and path; what it was asked, in order */
 let answers: Record<string, (body: unknown) => unknown>;
 let asked: { what: string; body: unknown }[];
+let queries: string[];
 
 beforeEach(() => {
   asked = [];
+  queries = [];
   answers = {
     'GET models': () => ({ data: [finder, other], addresses: [], stage: null, stage_trouble: null }),
     'GET runs': () => ({ data: [aRun(1, 'done')] }),
@@ -95,6 +97,7 @@ beforeEach(() => {
     const text = await request.clone().text();
     const body = text === '' ? null : JSON.parse(text);
     asked.push({ what, body });
+    queries.push(new URL(request.url).search);
     const found = await (answers[what] ?? (() => ({ status: 404, title: 'x', code: 'not_found', detail: `nothing at ${what}` })))(body);
     const status = (found as { status?: number } | null)?.status ?? 200;
     return new Response(found === null ? null : JSON.stringify(found), {
@@ -361,6 +364,21 @@ describe('learning and trials', () => {
     expect(asked.slice(before).map((a) => a.what)).not.toContain('GET trials/3');
     await help.show(null);
     expect(help.shown).toBe(null);
+  });
+
+  it('looks how far a trial is at the confidence that is wanted, not at the one that is shown', async () => {
+    answers['GET trials'] = () => ({ data: [aTrial(3, 'done', 9)] });
+    answers['GET trials/3'] = () => ({ ...aTrial(3, 'working', 5), figures: figures(0.5) });
+    const help = new Help(9);
+    await help.load();
+    await help.show({ id: 3 }, 0.5);
+    // the slider has been moved, and what it asks for has not come yet
+    help.wanted = 0.95;
+    await help.look();
+    expect(help.wanted).toBe(0.95);
+    expect([asked.at(-1)?.what, queries.at(-1)]).toEqual(['GET trials/3', '?from=0.95']);
+    await help.show({ id: 3 });
+    expect(help.wanted).toBe(null);
   });
 
   it('shows the last confidence the slider stood at, whichever answer comes last', async () => {
