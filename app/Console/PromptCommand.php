@@ -9,6 +9,7 @@ use App\Models\Project;
 use App\Models\PromptTrial;
 use App\Models\PromptVersion;
 use App\Prompts\ChatModels;
+use App\Prompts\PromptResults;
 use App\Prompts\Prompts;
 use App\Prompts\PromptTrials;
 use Skeno\Core\Fields;
@@ -75,7 +76,7 @@ final class PromptCommand extends SkenoCommand
             PromptTrial::query()->whereKey($trial->id)->whereIn('state', ['waiting', 'working'])->update(['state' => 'failed', 'error' => $e->getMessage()]);
             throw $e;
         }
-        $figures = $trials->figures($trial->refresh());
+        $figures = app(PromptResults::class)->figures($trial->refresh());
         $this->line($this->option('json') === true ? $this->json(['trial' => $trial->id, 'prompt' => $version->prompt->name, 'version' => $version->number, 'model' => $version->asked?->name, 'classes' => (object) $figures['classes'], 'answers' => (object) $figures['answers'], 'tags' => (object) $figures['tags']] + $figures) : implode("\n", self::said($figures)));
 
         return $figures['failed'] === [] ? self::DONE : self::SOME_REFUSED;

@@ -28,6 +28,9 @@ final class RunModel extends RowJob
 
     protected function work(): void
     {
-        app(Runs::class)->work(Run::query()->with(['project', 'asked.endpoint'])->findOrFail($this->row));
+        // what is asked may be slow, and no job takes for ever: the rest is another's
+        if (! app(Runs::class)->work(Run::query()->with(['project', 'asked.endpoint', 'prompt.asked.endpoint'])->findOrFail($this->row), Runs::SLICE)) {
+            dispatch(new self($this->row));
+        }
     }
 }

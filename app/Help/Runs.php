@@ -17,10 +17,10 @@ use App\Models\Project;
 use App\Models\Run;
 use App\Models\User;
 use App\Support\Cancelled;
+use App\Support\Patience;
 use App\Support\Refusal;
 use Illuminate\Database\Eloquent\Builder;
 use Illuminate\Support\Facades\DB;
-use Illuminate\Support\Str;
 use Skeno\Core\Inference\Mapping;
 use Skeno\Core\Inference\Saying;
 use Skeno\Core\Inference\Suggesting;
@@ -29,7 +29,7 @@ use Skeno\Core\Marks\LayerKind;
 use Skeno\Core\Marks\Mark;
 
 /**
- * A model asked about many items, one after the other: what it finds becomes suggestions. What it asks the network it asks outside of any
+ * A model or a prompt asked about many items, one after the other: what it finds becomes suggestions. What it asks the network it asks outside of any
  * transaction; what it writes of an item and how far it has come are one, so that it goes on where it was broken off.
  */
 final class Runs
@@ -37,19 +37,22 @@ final class Runs
     /** What becomes of what is there: it stays beside, earlier suggestions go, or items that have any marks are left out. */
     public const STAYS = ['beside', 'replace', 'without'];
 
-    /** Items with a failure after which in a row the model is taken for gone. */
-    private const GIVES_UP = 5;
+    /** Seconds after which a job leaves the rest to another. */
+    public const SLICE = 1800.0;
 
     private const MOST_LISTED = 200;
 
     /** Items whose suggestions are taken back in one transaction. */
     private const CHUNK = 300;
 
-    public function __construct(private readonly AskModel $ask, private readonly Models $models)
+    /** @param  list<Finders>  $finders  the rooms whose things may be asked */
+    public function __construct(private readonly Models $models, private readonly array $finders)
     {
     }
 
     /**
+     * Asks a model of pictures.
+     *
      * @param  array<string, float>  $own  confidence by class, where it is not the common one
      * @param  list<int>  $items  ids, in the order they are to be done
      * @param  string|ModelRow|null  $then  what is done with each thing that was found: AskModel::OUTLINE, or a learned model
@@ -59,17 +62,32 @@ final class Runs
      */
     public function begin(Project $project, ModelRow $model, ?User $by, Mapping $mapping, float $from, array $own, string $stays, array $items, string|ModelRow|null $then = null, bool $queued = true): Run
     {
+        Suggesting::of($project->codebookVersion()->codebook(), $this->models->knows($model, $then), $mapping, $from, $own);
+
+        return $this->put($project, $by, ['model' => $model->name, 'model_id' => $model->id, 'version_id' => $model->version_id], $mapping->toArray() + ['from' => $from, 'own' => $own, 'then' => $then instanceof ModelRow ? $then->id : $then], $stays, $items, $queued);
+    }
+
+    /**
+     * Writes a run down, with who is asked already checked.
+     *
+     * @param  array{model: string, model_id?: int, version_id?: ?int, prompt_version_id?: int}  $asked
+     * @param  array<string, mixed>  $wish
+     * @param  list<int>  $items
+     *
+     * @throws InvalidValue
+     */
+    public function put(Project $project, ?User $by, array $asked, array $wish, string $stays, array $items, bool $queued = true): Run
+    {
         if (! in_array($stays, self::STAYS, true)) {
             throw InvalidValue::at('stays', $stays, implode(', ', self::STAYS));
         }
         if ($items === []) {
             throw InvalidValue::at('items', [], 'at least one item');
         }
-        Suggesting::of($project->codebookVersion()->codebook(), $this->models->knows($model, $then), $mapping, $from, $own);
 
-        return DB::transaction(static function () use ($project, $model, $by, $mapping, $from, $own, $stays, $items, $then, $queued): Run {
+        return DB::transaction(static function () use ($project, $by, $asked, $wish, $stays, $items, $queued): Run {
             $run = new Run;
-            $run->forceFill(['project_id' => $project->id, 'created_by' => $by?->id, 'model' => $model->name, 'model_id' => $model->id, 'version_id' => $model->version_id, 'wish' => $mapping->toArray() + ['from' => $from, 'own' => $own, 'stays' => $stays, 'then' => $then instanceof ModelRow ? $then->id : $then], 'items' => $items, 'total' => count($items), 'state' => 'waiting'])->save();
+            $run->forceFill($asked + ['project_id' => $project->id, 'created_by' => $by?->id, 'wish' => $wish + ['stays' => $stays], 'items' => $items, 'total' => count($items), 'state' => 'waiting'])->save();
             if ($queued) {
                 dispatch(new RunModel($run->id));
             }
@@ -139,59 +157,71 @@ final class Runs
         return MarkRow::query()->whereNull('deleted_at')->whereNotExists(static fn ($confirmed) => $confirmed->from('marks as confirmed')->whereColumn('confirmed.suggestion_id', 'marks.id')->whereNull('confirmed.deleted_at'));
     }
 
-    /** @throws Cancelled when it was stopped meanwhile */
-    public function work(Run $run): void
+    /**
+     * Goes on with it for a while.
+     *
+     * @return bool whether it is done
+     *
+     * @throws Cancelled when it was stopped meanwhile
+     * @throws Refusal|InvalidValue when who is asked does not answer any more
+     */
+    public function work(Run $run, float $seconds = INF): bool
     {
         if (Run::query()->whereKey($run->id)->whereIn('state', ['waiting', 'working'])->update(['state' => 'working', 'error' => '']) === 0) {
             throw Cancelled::byHand();
         }
-        $model = $run->asked ?? throw Refusal::because('model_gone', 'its model is not there any more');
-        $wish = $run->wish;
-        $then = $this->models->then($run->project_id, $wish['then'] ?? null);
-        $knows = $this->models->knows($model, $then);
-        $mapping = Mapping::fromArray($wish);
-        $failures = 0;
+        $finder = $this->finder($run);
+        $until = microtime(true) + $seconds;
+        $patience = new Patience;
         foreach (array_slice($run->items, $run->done) as $id) {
-            $item = Item::query()->where('project_id', $run->project_id)->whereNull('archived_at')->with('asset')->find($id);
-            $suggesting = Suggesting::of($run->project->codebookVersion()->codebook(), $knows, $mapping, (float) $wish['from'], $wish['own']);
-            $failed = null;
-            $looked = null;
-            if ($item !== null && ! ($wish['stays'] === 'without' && self::isLabelled($item, $mapping))) {
-                try {
-                    $looked = $this->ask->find($model, $item->asset, $then, $mapping, $run->version_id);
-                    $failures = 0;
-                } catch (Refusal|InvalidValue $e) {
-                    if (++$failures >= self::GIVES_UP) {
-                        throw $e;
+            if (microtime(true) >= $until) {
+                return false;
+            }
+            do {
+                $codebook = $run->project->codebookVersion();
+                $item = Item::query()->where('project_id', $run->project_id)->whereNull('archived_at')->with('asset')->find($id);
+                $found = $failed = null;
+                if ($item !== null && ! ($run->wish['stays'] === 'without' && self::isLabelled($item, $finder->looksForObjects()))) {
+                    try {
+                        $found = $finder->suggest($item, $codebook->codebook());
+                        $patience->answered();
+                    } catch (Refusal|InvalidValue $e) {
+                        $failed = $patience->failed($e);
                     }
-                    $failed = $e->getMessage();
                 }
-            }
-            $marks = [];
-            foreach ($looked->things ?? [] as $thing) {
-                $mark = $suggesting->mark($thing, strtoupper((string) Str::ulid()));
-                if ($mark !== null) {
-                    $marks[] = $mark;
-                }
-            }
-            $this->keep($run, $item, $looked === null ? null : $marks, $looked === null ? [] : $suggesting->sayings($looked->told), $failed);
+                // what was said in the words of a codebook that was changed meanwhile is asked again
+            } while (! $this->keep($run, $item, $found, $failed, $codebook->id));
         }
         Run::query()->whereKey($run->id)->where('state', 'working')->update(['state' => 'done', 'items' => '[]']);
         // of items that went away meanwhile
         self::letGo($run->id);
+
+        return true;
+    }
+
+    private function finder(Run $run): Finder
+    {
+        foreach ($this->finders as $finders) {
+            $finder = $finders->of($run);
+            if ($finder !== null) {
+                return $finder;
+            }
+        }
+        throw Refusal::because('model_gone', 'what it asked is not there any more');
     }
 
     /**
      * What was found on an item, and that it is done.
      *
-     * @param  ?list<Mark>  $marks  null: it was not asked about
-     * @param  list<Saying>  $sayings
+     * @param  ?Suggestions  $found  null: it was not asked about
+     * @param  int  $codebook  id of the version in whose words it was asked
+     * @return bool false: that is not the version in use any more, and nothing was kept
      *
      * @throws Cancelled
      */
-    private function keep(Run $run, ?Item $item, ?array $marks, array $sayings, ?string $failed): void
+    private function keep(Run $run, ?Item $item, ?Suggestions $found, ?string $failed, int $codebook): bool
     {
-        DB::transaction(static function () use ($run, $item, $marks, $sayings, $failed): void {
+        return DB::transaction(static function () use ($run, $item, $found, $failed, $codebook): bool {
             Codebooks::mustBeSteady($run->project_id);
             // without the list of its items, which may be long
             $now = Run::query()->select(['id', 'project_id', 'wish', 'state', 'done', 'report'])->findOrFail($run->id);
@@ -199,32 +229,40 @@ final class Runs
             if ($now->state !== 'working' || $now->done !== $run->done) {
                 throw Cancelled::byHand();
             }
+            if ($found !== null && $run->project->codebookVersion()->id !== $codebook) {
+                return false;
+            }
             $report = $now->report + ['things' => 0, 'said' => 0, 'with' => 0, 'without' => 0, 'left' => 0, 'failed' => [], 'failed_count' => 0];
             if ($failed !== null) {
                 $report['failed_count']++;
                 if (count($report['failed']) < self::MOST_LISTED) {
                     $report['failed'][] = ['item' => $item?->path, 'reason' => $failed];
                 }
-            } elseif ($marks === null || $item === null) {
+            } elseif ($found === null || $item === null) {
                 $report['left']++;
             } else {
-                $report['things'] += count($marks);
-                $report['said'] += count($sayings);
-                $report[$marks === [] && $sayings === [] ? 'without' : 'with']++;
-                self::suggest($now, $item, $marks, $sayings);
+                $report['things'] += count($found->marks);
+                $report['said'] += count($found->sayings);
+                $report[$found->marks === [] && $found->sayings === [] ? 'without' : 'with']++;
+                foreach ($found->sums as $name => $many) {
+                    $report['sums'][$name] = ($report['sums'][$name] ?? 0) + $many;
+                }
+                self::suggest($now, $item, $found->marks, $found->sayings);
             }
             if ($item?->helping_run_id === $run->id) {
                 DB::table('items')->where('id', $item->id)->where('helping_run_id', $run->id)->update(['helping_run_id' => null, 'helped_at' => now()]);
             }
             $now->forceFill(['done' => $now->done + 1, 'report' => $report])->save();
             $run->done = $now->done;
+
+            return true;
         });
     }
 
     /** Whether somebody has labelled what a run would suggest: objects, or what is said of the whole where it looks for nothing else. */
-    private static function isLabelled(Item $item, Mapping $mapping): bool
+    private static function isLabelled(Item $item, bool $objects): bool
     {
-        return $mapping->classes !== [] ? $item->mark_count > 0 : ! Layers::agreed($item->id)->said()->isEmpty();
+        return $objects ? $item->mark_count > 0 : ! Layers::agreed($item->id)->said()->isEmpty();
     }
 
     /**

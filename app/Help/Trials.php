@@ -11,6 +11,7 @@ use App\Models\Project;
 use App\Models\Trial;
 use App\Models\User;
 use App\Support\Cancelled;
+use App\Support\Patience;
 use App\Support\Refusal;
 use Illuminate\Support\Facades\DB;
 use Skeno\Core\Inference\Found;
@@ -25,9 +26,6 @@ final class Trials
 {
     /** Items of a trial at most. */
     public const MOST = 500;
-
-    /** Items with a failure after which in a row the model is taken for gone. */
-    private const GIVES_UP = 5;
 
     /** Seconds to look at a suggestion and leave or drop it; drawing is measured, moving taken for half of it. */
     private const LOOK = 1.5;
@@ -92,7 +90,7 @@ final class Trials
         $mapping = Mapping::fromArray($trial->wish);
         $suggesting = Suggesting::of($codebook, $this->models->knows($model, $then), $mapping, 0.0);
         $judged = array_flip($mapping->classes);
-        $failures = 0;
+        $patience = new Patience;
         foreach (array_slice($trial->items, $trial->done) as $id) {
             $item = Item::query()->where('project_id', $trial->project_id)->with('asset')->find($id);
             $example = $item === null ? null : $this->examples->of($codebook, [$id])[$id] ?? null;
@@ -107,12 +105,9 @@ final class Trials
                         array_values(array_filter($example->things, static fn (array $thing): bool => isset($judged[$thing['class']]))), $example->unknown, $example->width, $example->height,
                     );
                     $result = ['matched' => json_encode($matched->toArray() + ['words' => $words->toArray()], JSON_THROW_ON_ERROR), 'failed' => ''] + $result;
-                    $failures = 0;
+                    $patience->answered();
                 } catch (Refusal|InvalidValue $e) {
-                    if (++$failures >= self::GIVES_UP) {
-                        throw $e;
-                    }
-                    $result['failed'] = $e->getMessage();
+                    $result['failed'] = $patience->failed($e);
                 }
             }
             DB::transaction(static function () use ($trial, $result): void {

@@ -13,6 +13,7 @@ use App\Models\PromptTrial;
 use App\Models\PromptVersion;
 use App\Models\User;
 use App\Support\Cancelled;
+use App\Support\Patience;
 use App\Support\Refusal;
 use Illuminate\Support\Facades\DB;
 use Skeno\Core\Codebook\Codebook;
@@ -20,12 +21,10 @@ use Skeno\Core\InvalidValue;
 use Skeno\Core\Marks\LayerKind;
 use Skeno\Core\Marks\Mark;
 use Skeno\Core\Prompt\Compared;
-use Skeno\Core\Prompt\PromptFigures;
 use Skeno\Core\Prompt\ReplyReader;
 use Skeno\Core\Prompt\Said;
 use Skeno\Core\Prompt\Task;
 use Skeno\Core\Text\Text;
-use Skeno\Core\Trial\Interval;
 use Skeno\Core\Workflow\Selection;
 
 /** A version of a prompt tried on accepted texts, before it is let near others. What is accepted is never sent: only the prompt and the text are. */
@@ -33,9 +32,6 @@ final class PromptTrials
 {
     /** Texts of a trial at most. */
     public const MOST = 500;
-
-    /** Texts with a failure in a row after which the model is taken for gone. */
-    private const GIVES_UP = 5;
 
     /** Places kept of a reply that were mended or left out; of thousands, more say no more. */
     private const SHOWN = 200;
@@ -59,15 +55,42 @@ final class PromptTrials
             throw InvalidValue::at('limit', $most, '1 to '.self::MOST.' texts');
         }
         $wanted = array_flip($items);
-        $there = array_values(array_filter(Item::query()->where('project_id', $project->id)->whereNull('archived_at')->where('state', 'accepted')->where('kind', 'text')->orderBy('id')->pluck('id')->map(static fn (mixed $id): int => (int) $id)->all(), static fn (int $id): bool => isset($wanted[$id])));
+        $there = array_values(array_filter(self::accepted($project), static fn (int $id): bool => isset($wanted[$id])));
         if ($there === []) {
             throw InvalidValue::at('items', count($items), 'at least one accepted text among them');
         }
-        $task = Task::fromStored($version->task, $project->codebookVersion()->codebook());
-        if ($task === null) {
+
+        return $this->put($project, $version, $by, Selection::random($most, $seed)->from($there), $queued);
+    }
+
+    /**
+     * Tries another version on the texts of a trial, so that the two can be held against each other.
+     *
+     * @throws InvalidValue when none of them is accepted any more
+     */
+    public function beginAs(PromptTrial $other, PromptVersion $version, ?User $by, bool $queued = true): PromptTrial
+    {
+        $there = array_flip(self::accepted($other->project));
+        $ids = array_values(array_filter($other->items, static fn (int $id): bool => isset($there[$id])));
+        if ($ids === []) {
+            throw InvalidValue::at('as', $other->id, 'a trial of which a text is accepted still');
+        }
+
+        return $this->put($other->project, $version, $by, $ids, $queued);
+    }
+
+    /** @return list<int> ids of the texts that are accepted, in their order */
+    private static function accepted(Project $project): array
+    {
+        return array_values(Item::query()->where('project_id', $project->id)->whereNull('archived_at')->where('state', 'accepted')->where('kind', 'text')->orderBy('id')->pluck('id')->map(static fn (mixed $id): int => (int) $id)->all());
+    }
+
+    /** @param  list<int>  $ids */
+    private function put(Project $project, PromptVersion $version, ?User $by, array $ids, bool $queued): PromptTrial
+    {
+        if (Task::fromStored($version->task, $project->codebookVersion()->codebook()) === null) {
             throw InvalidValue::at('version', $version->number, 'a version that asks for what the codebook still has');
         }
-        $ids = Selection::random($most, $seed)->from($there);
 
         return DB::transaction(static function () use ($project, $version, $by, $ids, $queued): PromptTrial {
             $trial = new PromptTrial;
@@ -77,6 +100,25 @@ final class PromptTrials
             }
 
             return $trial->refresh();
+        });
+    }
+
+    /**
+     * Goes on with one that has failed or was stopped, and with one that is done asks again about the texts that failed.
+     */
+    public function resume(PromptTrial $trial): void
+    {
+        DB::transaction(static function () use ($trial): void {
+            $now = PromptTrial::query()->findOrFail($trial->id);
+            $rows = static fn () => DB::table('prompt_trial_items')->where('prompt_trial_id', $trial->id);
+            $answered = $rows()->whereNotNull('result')->orderBy('id')->pluck('item_id')->map(static fn (mixed $id): int => (int) $id)->all();
+            if (in_array($now->state, ['waiting', 'working'], true) || count($answered) === $now->total) {
+                throw Refusal::because('nothing_to_go_on_with', 'it goes on already, or all of its texts were answered about');
+            }
+            // those that failed come last, and are asked about again
+            $rows()->whereNull('result')->delete();
+            $now->forceFill(['state' => 'waiting', 'error' => '', 'items' => [...$answered, ...array_values(array_diff($now->items, $answered))], 'done' => count($answered)])->save();
+            dispatch(new TryPrompt($now->id));
         });
     }
 
@@ -102,12 +144,12 @@ final class PromptTrials
         $task = Task::fromStored($trial->version->task, $codebook) ?? throw InvalidValue::at('version', $trial->version->number, 'a version that asks for what the codebook still has');
         $system = $trial->version->template()->filled($codebook, $task);
         $until = microtime(true) + $seconds;
-        $failures = 0;
+        $patience = new Patience;
         foreach (array_slice($trial->items, $trial->done) as $id) {
             if (microtime(true) >= $until) {
                 return false;
             }
-            $row = ['prompt_trial_id' => $trial->id, 'item_id' => $id, 'path' => null, 'result' => null, 'failed' => 'it is gone, or not accepted any more', 'seconds' => 0.0, 'tokens_in' => null, 'tokens_out' => null];
+            $row = ['prompt_trial_id' => $trial->id, 'item_id' => $id, 'path' => null, 'result' => null, 'compared' => null, 'failed' => 'it is gone, or not accepted any more', 'seconds' => 0.0, 'tokens_in' => null, 'tokens_out' => null];
             $item = Item::query()->where('project_id', $trial->project_id)->where('state', 'accepted')->with('asset')->find($id);
             if ($item !== null) {
                 $begun = hrtime(true);
@@ -115,13 +157,10 @@ final class PromptTrials
                 try {
                     $text = $this->texts->of($item->asset);
                     $said = ($this->ask)($trial->version->asked ?? throw Refusal::because('model_gone', 'its chat model is not there any more'), $system, $text->body);
-                    $row = ['result' => json_encode(self::result($item, $text, $said, $codebook, $task), JSON_THROW_ON_ERROR | JSON_UNESCAPED_UNICODE), 'failed' => '', 'tokens_in' => $said->in, 'tokens_out' => $said->out] + $row;
-                    $failures = 0;
+                    $row = self::results($item, $text, $said, $codebook, $task) + ['failed' => '', 'tokens_in' => $said->in, 'tokens_out' => $said->out] + $row;
+                    $patience->answered();
                 } catch (Refusal|InvalidValue $e) {
-                    if (++$failures >= self::GIVES_UP) {
-                        throw $e;
-                    }
-                    $row['failed'] = $e->getMessage();
+                    $row['failed'] = $patience->failed($e);
                 }
                 $row['seconds'] = (hrtime(true) - $begun) / 1e9;
             }
@@ -141,76 +180,21 @@ final class PromptTrials
         return true;
     }
 
-    /** @return array<string, mixed> `{counts, agreed, tags, said, mended, left, why: {mended, left}, fault}` */
-    private static function result(Item $item, Text $text, Said $said, Codebook $codebook, Task $task): array
+    /** @return array{result: string, compared: string} JSON: `{counts, agreed, tags, said, mended, left, why: {mended, left}, fault}`, and `{pairs, answers, tags}` */
+    private static function results(Item $item, Text $text, Said $said, Codebook $codebook, Task $task): array
     {
         $reply = ReplyReader::read($said->words, $text, $codebook, $task);
         $marks = array_values(MarkRow::query()->where('item_id', $item->id)->where('layer', LayerKind::Agreed)->whereNull('deleted_at')->where('kind', 'span')->orderBy('id')->get()->map(static fn (MarkRow $mark): Mark => $mark->mark())->all());
         $compared = Compared::reply($reply, $marks, Layers::agreed($item->id)->said(), $task);
+        $kept = $compared->toArray();
 
-        return [
-            'counts' => (object) $compared->counts(), 'agreed' => (object) $compared->agreed(), 'tags' => (object) $compared->tags,
-            'said' => $reply->toArray(),
-            'mended' => count($reply->mended), 'left' => count($reply->left), 'why' => ['mended' => array_slice($reply->mended, 0, self::SHOWN), 'left' => array_slice($reply->left, 0, self::SHOWN)], 'fault' => $said->fault,
-        ];
-    }
-
-    /**
-     * What came of it so far.
-     *
-     * @return array{items: int, classes: array<string, mixed>, all: array<string, mixed>, answers: array<string, mixed>, tags: array<string, mixed>, mended: int, left: int, cut: int, failed: list<array{item: int, path: ?string, reason: string}>, cost: ?float, uncounted: int, seconds: float} cost: null when the price is not known; uncounted: texts of which the server did not say how much they were
-     */
-    public function figures(PromptTrial $trial): array
-    {
-        $task = $trial->version->task;
-        $price = $trial->version->asked?->price();
-        $counts = $agreed = $tags = $failed = [];
-        $sums = ['mended' => 0, 'left' => 0, 'cut' => 0, 'uncounted' => 0];
-        $cost = $seconds = 0.0;
-        foreach (DB::table('prompt_trial_items')->where('prompt_trial_id', $trial->id)->orderBy('id')->cursor() as $row) {
-            $seconds += (float) $row->seconds;
-            if ($row->result === null) {
-                $failed[] = ['item' => (int) $row->item_id, 'path' => $row->path, 'reason' => (string) $row->failed];
-
-                continue;
-            }
-            $result = json_decode((string) $row->result, true);
-            $counts[] = $result['counts'];
-            foreach ($task['questions'] as $question) {
-                $agreed[$question][] = $result['agreed'][$question] ?? null;
-            }
-            foreach ($task['tags'] as $tag) {
-                $tags[$tag][] = ($result['tags'][$tag]['known'] ?? false) === ($result['tags'][$tag]['said'] ?? false);
-            }
-            $sums['mended'] += $result['mended'];
-            $sums['left'] += $result['left'];
-            $sums['cut'] += $result['fault'] === null ? 0 : 1;
-            $of = $price?->cost(new Said('', $row->tokens_in === null ? null : (int) $row->tokens_in, $row->tokens_out === null ? null : (int) $row->tokens_out, null));
-            $cost += $of ?? 0.0;
-            $sums['uncounted'] += $row->tokens_in === null || $row->tokens_out === null ? 1 : 0;
-        }
-        $classes = [];
-        foreach ($task['classes'] as $class) {
-            $classes[$class] = self::spans($counts, $class);
-        }
-        $agreement = static fn (array $items): ?array => PromptFigures::agreement(array_values($items))?->toArray();
-
-        return [
-            'items' => count($counts), 'classes' => $classes, 'all' => self::spans($counts, null), 'answers' => array_map($agreement, $agreed), 'tags' => array_map($agreement, $tags),
-            'mended' => $sums['mended'], 'left' => $sums['left'], 'cut' => $sums['cut'], 'failed' => $failed,
-            'cost' => $price === null ? null : round($cost, 6), 'uncounted' => $sums['uncounted'], 'seconds' => round($seconds, 2),
-        ];
-    }
-
-    /**
-     * @param  list<array<string, array{known: int, said: int, exact: int, overlapping: int}>>  $counts
-     * @return array<string, mixed>
-     */
-    private static function spans(array $counts, ?string $class): array
-    {
-        $figures = PromptFigures::ofSpans($counts, $class);
-        $shown = static fn (array $of): array => array_map(static fn (?Interval $one): ?array => $one?->toArray(), $of);
-
-        return ['exact' => $shown($figures['exact']), 'overlapping' => $shown($figures['overlapping'])] + $figures;
+        return array_map(static fn (array $data): string => json_encode($data, JSON_THROW_ON_ERROR | JSON_UNESCAPED_UNICODE), [
+            'result' => [
+                'counts' => (object) $compared->counts(), 'agreed' => (object) $compared->agreed(), 'tags' => (object) $compared->tags,
+                'said' => $reply->toArray(),
+                'mended' => count($reply->mended), 'left' => count($reply->left), 'why' => ['mended' => array_slice($reply->mended, 0, self::SHOWN), 'left' => array_slice($reply->left, 0, self::SHOWN)], 'fault' => $said->fault,
+            ],
+            'compared' => ['answers' => (object) $kept['answers'], 'tags' => (object) $kept['tags']] + $kept,
+        ]);
     }
 }

@@ -4,13 +4,17 @@ declare(strict_types=1);
 
 namespace App\Providers;
 
+use App\Help\ModelFinders;
+use App\Help\Runs;
 use App\Http\Input;
+use App\Prompts\PromptFinders;
 use App\Support\Job;
 use App\Support\SqliteConnector;
 use App\Upkeep\Statistics;
 use App\Upkeep\Upkeep;
 use Carbon\CarbonImmutable;
 use Illuminate\Cache\RateLimiting\Limit;
+use Illuminate\Contracts\Foundation\Application;
 use Illuminate\Database\Eloquent\Model;
 use Illuminate\Database\Events\MigrationsEnded;
 use Illuminate\Http\Request;
@@ -27,6 +31,8 @@ final class AppServiceProvider extends ServiceProvider
     {
         $this->app->bind('db.connector.sqlite', SqliteConnector::class);
         Date::use(CarbonImmutable::class);
+        // whoever may be asked in runs
+        $this->app->when(Runs::class)->needs('$finders')->give(static fn (Application $app): array => [$app->make(ModelFinders::class), $app->make(PromptFinders::class)]);
     }
 
     public function boot(): void

@@ -14,6 +14,7 @@ use App\Models\PromptTrial;
 use App\Models\PromptVersion;
 use App\Prompts\AskChat;
 use App\Prompts\ChatModels;
+use App\Prompts\PromptResults;
 use App\Prompts\Prompts;
 use App\Prompts\PromptTrials;
 use App\Prompts\TryPrompt;
@@ -250,7 +251,7 @@ final class PromptTest extends TestCase
         $items[0]->forceFill(['state' => 'returned'])->save();
         $items[1]->forceFill(['project_id' => $this->project('Other')->id])->save();
         app(PromptTrials::class)->work($trial);
-        $figures = app(PromptTrials::class)->figures($trial->refresh());
+        $figures = app(PromptResults::class)->figures($trial->refresh());
         self::assertSame([3, [$items[0]->id, $items[1]->id], [null, null]], [$figures['items'], array_column($figures['failed'], 'item'), array_column($figures['failed'], 'path')]);
     }
 
@@ -298,7 +299,7 @@ final class PromptTest extends TestCase
                 self::assertTrue($span['start'] >= 0 && $span['end'] > $span['start'] && $span['end'] <= $length);
             }
         }
-        $figures = app(PromptTrials::class)->figures($trial->refresh());
+        $figures = app(PromptResults::class)->figures($trial->refresh());
         self::assertSame([0.0, $rows->whereNotNull('result')->count()], [$figures['cost'], $figures['uncounted']], 'what is not counted is told, not guessed');
     }
 }

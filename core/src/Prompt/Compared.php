@@ -173,4 +173,49 @@ final readonly class Compared
 
         return $counts;
     }
+
+    /**
+     * As it is kept beside a text.
+     *
+     * @return array{pairs: list<array{class: string, known: ?array{int, int}, said: ?array{int, int}}>, answers: array<string, array{known: ?array<string, mixed>, said: ?array<string, mixed>, agreed: ?bool}>, tags: array<string, array{known: bool, said: bool}>} places in code points, [start, end); agreed: null where nothing is known
+     */
+    public function toArray(): array
+    {
+        $ends = static fn (?Span $span): ?array => $span === null ? null : [$span->start, $span->end];
+        $agreed = $this->agreed();
+        $answers = [];
+        foreach ($this->answers as $key => ['known' => $known, 'said' => $said]) {
+            $answers[$key] = ['known' => $known?->toArray(), 'said' => $said?->toArray(), 'agreed' => $agreed[$key] ?? null];
+        }
+
+        return ['pairs' => array_map(static fn (array $pair): array => ['class' => $pair['class'], 'known' => $ends($pair['known']), 'said' => $ends($pair['said'])], $this->pairs), 'answers' => $answers, 'tags' => $this->tags];
+    }
+
+    /**
+     * What is wrong with what was said, one name for each thing: the same thing wrong twice has the same name.
+     *
+     * @param  array{pairs: list<array{class: string, known: ?array{int, int}, said: ?array{int, int}}>, answers: array<string, array{agreed: ?bool, ...}>, tags: array<string, array{known: bool, said: bool}>}  $kept  as toArray() has it
+     * @return list<string>
+     */
+    public static function errors(array $kept): array
+    {
+        $errors = [];
+        foreach ($kept['pairs'] as ['class' => $class, 'known' => $known, 'said' => $said]) {
+            if ($known !== $said) {
+                $errors[] = "{$class} ".($known === null ? '' : implode('-', $known)).' '.($said === null ? '' : implode('-', $said));
+            }
+        }
+        foreach ($kept['answers'] as $key => $answer) {
+            if ($answer['agreed'] === false) {
+                $errors[] = "question:{$key}";
+            }
+        }
+        foreach ($kept['tags'] as $key => $tag) {
+            if ($tag['known'] !== $tag['said']) {
+                $errors[] = "tag:{$key}";
+            }
+        }
+
+        return $errors;
+    }
 }

@@ -74,4 +74,62 @@ final class PromptFigures
             return ['agreement' => $all === 0 ? null : $right / $all];
         }, $seed)['agreement'];
     }
+
+    /**
+     * How much better F1 over all classes, or agreement with what is known, became from one version to another on the same texts; each text is drawn with
+     * what both said of it, so that what is hard for both does not blur the difference (paired bootstrap: Efron and Tibshirani, 1993, 8.3).
+     *
+     * @param  list<array<string, array{known: int, said: int, exact: int, overlapping: int}>>  $before  counts of each text, as Compared has them
+     * @param  list<array<string, array{known: int, said: int, exact: int, overlapping: int}>>  $after  of the same texts, in the same order
+     * @return array{exact: ?Interval, overlapping: ?Interval} null: nothing to say
+     */
+    public static function gain(array $before, array $after, int $seed = 1): array
+    {
+        $sums = static fn (array $counts): array => array_map(static fn (string $what): int => array_sum(array_column($counts, $what)), ['known' => 'known', 'said' => 'said', 'exact' => 'exact', 'overlapping' => 'overlapping']);
+        $rows = array_map(static fn (array $a, array $b): array => [$sums($a), $sums($b)], $before, $after);
+        $intervals = Interval::of(count($rows), static function (array $times) use ($rows): array {
+            $all = array_fill(0, 2, ['known' => 0, 'said' => 0, 'exact' => 0, 'overlapping' => 0]);
+            foreach ($rows as $i => $both) {
+                foreach ($both as $which => $sum) {
+                    foreach ($sum as $what => $many) {
+                        $all[$which][$what] += $times[$i] * $many;
+                    }
+                }
+            }
+            $f1 = static fn (array $of, string $how): ?float => $of['known'] + $of['said'] === 0 ? null : 2 * $of[$how] / ($of['known'] + $of['said']);
+            $gain = static fn (string $how): ?float => ($a = $f1($all[0], $how)) === null || ($b = $f1($all[1], $how)) === null ? null : $b - $a;
+
+            return ['exact' => $gain('exact'), 'overlapping' => $gain('overlapping')];
+        }, $seed);
+
+        return ['exact' => $intervals['exact'] ?? null, 'overlapping' => $intervals['overlapping'] ?? null];
+    }
+
+    /**
+     * The same of answers: how much more often they are as known.
+     *
+     * @param  list<?bool>  $before  of each text whether it was right; null: nothing is known of it
+     * @param  list<?bool>  $after  of the same texts
+     */
+    public static function agreementGain(array $before, array $after, int $seed = 1): ?Interval
+    {
+        $rows = [];
+        foreach ($before as $i => $right) {
+            if ($right !== null && ($after[$i] ?? null) !== null) {
+                $rows[] = (int) $after[$i] - (int) $right;
+            }
+        }
+        if ($rows === []) {
+            return null;
+        }
+
+        return Interval::of(count($rows), static function (array $times) use ($rows): array {
+            $sum = 0;
+            foreach ($rows as $i => $one) {
+                $sum += $times[$i] * $one;
+            }
+
+            return ['gain' => $sum / array_sum($times)];
+        }, $seed)['gain'];
+    }
 }
