@@ -4,6 +4,7 @@ declare(strict_types=1);
 
 use App\Http\Controllers\AssignmentController;
 use App\Http\Controllers\AssistController;
+use App\Http\Controllers\ChatModelController;
 use App\Http\Controllers\ChoreController;
 use App\Http\Controllers\CodebookController;
 use App\Http\Controllers\DocumentController;
@@ -15,6 +16,8 @@ use App\Http\Controllers\LearnController;
 use App\Http\Controllers\ObjectController;
 use App\Http\Controllers\PeopleController;
 use App\Http\Controllers\ProjectController;
+use App\Http\Controllers\PromptController;
+use App\Http\Controllers\PromptTrialController;
 use App\Http\Controllers\ProposalController;
 use App\Http\Controllers\ReleaseController;
 use App\Http\Controllers\ReviewController;
@@ -117,6 +120,17 @@ Route::middleware(['auth:sanctum', StillWelcome::class])->group(static function 
             Route::post('trials', [TrialController::class, 'begin']);
             Route::get('trials/{trial}', [TrialController::class, 'show']);
             Route::post('trials/{trial}/cancel', [TrialController::class, 'cancel']);
+            Route::get('chat-models', [ChatModelController::class, 'index']);
+            Route::get('prompts', [PromptController::class, 'index']);
+            Route::post('prompts', [PromptController::class, 'save']);
+            Route::post('prompts/preview', [PromptController::class, 'preview']);
+            Route::post('prompts/run', [PromptController::class, 'run']);
+            Route::get('prompt-trials', [PromptTrialController::class, 'index']);
+            Route::post('prompt-trials', [PromptTrialController::class, 'begin']);
+            Route::get('prompt-trials/{trial}', [PromptTrialController::class, 'show']);
+            Route::get('prompt-trials/{trial}/texts/{item}', [PromptTrialController::class, 'text']);
+            Route::post('prompt-trials/{trial}/cancel', [PromptTrialController::class, 'cancel']);
+            Route::post('prompt-trials/{trial}/resume', [PromptTrialController::class, 'resume']);
             Route::get('chores', [ChoreController::class, 'index']);
             Route::delete('chores/{chore}', [ChoreController::class, 'cancel']);
             Route::post('chores/{chore}/retry', [ChoreController::class, 'retry']);
@@ -147,6 +161,11 @@ Route::middleware(['auth:sanctum', StillWelcome::class])->group(static function 
             Route::delete('releases/{number}/editions/{edition}', [ReleaseController::class, 'drop']);
             Route::post('releases/{number}/editions', [ReleaseController::class, 'write']);
             Route::get('releases/{number}/editions/{edition}/download', [ReleaseController::class, 'download']);
+        });
+        // a key is entered by whoever answers for the installation
+        Route::middleware('right:installation.manage')->group(static function (): void {
+            Route::post('chat-models', [ChatModelController::class, 'connect']);
+            Route::delete('chat-models/{model}', [ChatModelController::class, 'disconnect']);
         });
         Route::middleware('right:figures.see')->group(static function (): void {
             Route::get('progress', [ProjectController::class, 'progress']);

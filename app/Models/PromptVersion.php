@@ -4,6 +4,7 @@ declare(strict_types=1);
 
 namespace App\Models;
 
+use Carbon\CarbonImmutable;
 use Illuminate\Database\Eloquent\Model;
 use Illuminate\Database\Eloquent\Relations\BelongsTo;
 use Skeno\Core\Prompt\Template;
@@ -18,6 +19,7 @@ use Skeno\Core\Prompt\Template;
  * @property array{classes: list<string>, questions: list<string>, tags: list<string>} $task
  * @property string $words
  * @property ?int $created_by
+ * @property ?CarbonImmutable $created_at
  * @property Prompt $prompt
  * @property ?ChatModel $asked
  */
@@ -26,7 +28,7 @@ final class PromptVersion extends Model
     /** @return array<string, string> */
     protected function casts(): array
     {
-        return ['task' => 'array'];
+        return ['task' => 'array', 'created_at' => 'immutable_datetime'];
     }
 
     /** @return BelongsTo<Prompt, $this> */

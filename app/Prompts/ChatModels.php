@@ -7,6 +7,10 @@ namespace App\Prompts;
 use App\Help\Endpoints;
 use App\Models\ChatModel;
 use App\Models\Project;
+use App\Models\PromptTrial;
+use App\Models\PromptVersion;
+use App\Models\Run;
+use App\Support\Refusal;
 use Illuminate\Support\Facades\Crypt;
 use Illuminate\Support\Facades\DB;
 use Skeno\Core\InvalidValue;
@@ -59,6 +63,19 @@ final class ChatModels
             $model->forceFill(['project_id' => $project->id, 'name' => $name, 'endpoint_id' => $endpoint->id, 'remote' => $remote, 'path' => $path, 'secret' => $secret === null ? $kept : Crypt::encryptString($secret), 'price' => $price?->toArray(), 'most_tokens' => $tokens])->save();
 
             return $model->setRelation('endpoint', $endpoint);
+        });
+    }
+
+    /** Takes one away with its key, unless it is at work; the prompts that asked it stay. */
+    public function disconnect(ChatModel $model): void
+    {
+        // decided and done at once: a run that begins meanwhile finds it or does not
+        DB::transaction(static function () use ($model): void {
+            $versions = PromptVersion::query()->where('chat_model_id', $model->id)->select('id');
+            if (PromptTrial::query()->whereIn('prompt_version_id', $versions)->whereIn('state', ['waiting', 'working'])->exists() || Run::query()->whereIn('prompt_version_id', $versions)->whereIn('state', ['waiting', 'working', 'paused'])->exists()) {
+                throw Refusal::because('model_at_work', 'a run or a trial that asks it is going on: stop it first');
+            }
+            $model->delete();
         });
     }
 

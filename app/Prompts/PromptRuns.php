@@ -41,7 +41,7 @@ final readonly class PromptRuns
             throw InvalidValue::at('items', count($items), 'at least one text among them that is not accepted');
         }
 
-        return $this->runs->put($project, $by, ['model' => "{$version->prompt->name}, version {$version->number} ({$model->name})", 'prompt_version_id' => $version->id], ['prompt' => $version->prompt->name], $stays, $wanted, $queued);
+        return $this->runs->put($project, $by, ['model' => "{$version->prompt->name}, version {$version->number} ({$model->name})", 'prompt_version_id' => $version->id], ['prompt' => $version->prompt->name], $stays, $wanted, $queued)->load('prompt.asked');
     }
 
     /** What a run has cost so far, by what its server counted; null when the price is not known, or it is no run of a prompt. */

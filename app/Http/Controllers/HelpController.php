@@ -12,6 +12,7 @@ use App\Help\ModelStage;
 use App\Http\HelpInput;
 use App\Http\Input;
 use App\Items\ItemShape;
+use App\Models\ChatModel;
 use App\Models\Endpoint;
 use App\Models\Item;
 use App\Models\ModelRow;
@@ -57,7 +58,7 @@ final class HelpController
     {
         $endpoint = Endpoint::query()->findOrFail(Input::id($request, 'endpoint'));
         DB::transaction(static function () use ($endpoint): void {
-            if (ModelRow::query()->where('endpoint_id', $endpoint->id)->exists()) {
+            if (ModelRow::query()->where('endpoint_id', $endpoint->id)->exists() || ChatModel::query()->where('endpoint_id', $endpoint->id)->exists()) {
                 throw Refusal::because('address_in_use', 'models are connected to this address: take those away first');
             }
             $endpoint->delete();
