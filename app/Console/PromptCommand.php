@@ -4,12 +4,15 @@ declare(strict_types=1);
 
 namespace App\Console;
 
+use App\Help\Runs;
 use App\Items\FindItems;
 use App\Models\Project;
 use App\Models\PromptTrial;
 use App\Models\PromptVersion;
+use App\Models\Run;
 use App\Prompts\ChatModels;
 use App\Prompts\PromptResults;
+use App\Prompts\PromptRuns;
 use App\Prompts\Prompts;
 use App\Prompts\PromptTrials;
 use Skeno\Core\Fields;
@@ -20,16 +23,16 @@ use Skeno\Core\Prompt\Template;
 final class PromptCommand extends SkenoCommand
 {
     protected $signature = 'skeno:prompt {project : id or exact name} {name : of the prompt} {--words= : a file with its words: saves a version; classes, questions, tags and form in braces are filled in from the codebook} {--model= : with it: the chat model it asks} {--ask= : with it: keys of classes, questions and tags it asks for, with commas; all when nothing is said}
-        {--on= : accepted: tries it on accepted texts; what is done when no version is saved} {--of= : a number: that version; else the last} {--set= : only texts of this set} {--where=* : further conditions, as on Items} {--limit=100 : texts at most} {--seed=1 : draws them} {--json}';
+        {--on= : accepted: tries it on accepted texts; rest: runs it over the others, and what it says becomes suggestions; accepted when no version is saved} {--of= : a number: that version; else the last} {--set= : only texts of this set} {--where=* : further conditions, as on Items} {--limit=100 : texts at most} {--seed=1 : draws them} {--stays=without : on the rest, what is there: beside, replace (earlier suggestions), without (only texts without marks)} {--json}';
 
-    protected $description = 'Save a version of a prompt, or try one on accepted texts: how good it is, what it costs, how long it takes';
+    protected $description = 'Save a version of a prompt, try one on accepted texts (how good it is, what it costs, how long it takes), or run one over the rest';
 
     protected function work(): int
     {
         $project = $this->project();
         $on = $this->word('on');
-        if ($on !== null && $on !== 'accepted') {
-            throw InvalidValue::at('--on', $on, 'accepted');
+        if ($on !== null && ! in_array($on, ['accepted', 'rest'], true)) {
+            throw InvalidValue::at('--on', $on, 'accepted or rest');
         }
         $version = $this->word('words') === null ? null : $this->saved($project, $this->word('words'));
         if ($version !== null && $on === null) {
@@ -40,7 +43,7 @@ final class PromptCommand extends SkenoCommand
         $of = $this->word('of');
         $version = app(Prompts::class)->version($project, $this->text('name'), $version->number ?? ($of === null ? null : self::number('--of', $of)));
 
-        return $this->tried($project, $version);
+        return $on === 'rest' ? $this->ran($project, $version) : $this->tried($project, $version);
     }
 
     private function saved(Project $project, string $file): PromptVersion
@@ -63,10 +66,36 @@ final class PromptCommand extends SkenoCommand
         return app(Prompts::class)->save($project, $this->text('name'), app(ChatModels::class)->named($project, $this->word('model') ?? ''), Task::fromFields(Fields::of($all), $codebook), Template::of($words), null);
     }
 
-    private function tried(Project $project, PromptVersion $version): int
+    /** @return list<int> */
+    private function wanted(Project $project): array
     {
         $set = $this->word('set');
-        $items = app(FindItems::class)($project, [...($set === null ? [] : ["set:{$set}"]), ...array_map(strval(...), (array) $this->option('where'))])->ids();
+
+        return app(FindItems::class)($project, [...($set === null ? [] : ["set:{$set}"]), ...array_map(strval(...), (array) $this->option('where'))])->ids();
+    }
+
+    private function ran(Project $project, PromptVersion $version): int
+    {
+        $run = app(PromptRuns::class)->begin($project, $version, null, $this->word('stays', 'without') ?? '', $this->wanted($project), queued: false);
+        try {
+            app(Runs::class)->work($run->load(['project', 'prompt.asked.endpoint']));
+        } catch (\Throwable $e) {
+            // what nobody goes on with must not look as if somebody did
+            Run::query()->whereKey($run->id)->whereIn('state', ['waiting', 'working'])->update(['state' => 'failed', 'error' => $e->getMessage()]);
+            throw $e;
+        }
+        $report = $run->refresh()->report;
+        $cost = PromptRuns::cost($run, $version->asked?->price());
+        $this->line($this->option('json') === true
+            ? $this->json(['run' => $run->id, 'prompt' => $version->prompt->name, 'version' => $version->number, 'state' => $run->state, 'items' => $run->total, 'cost' => $cost] + $report)
+            : sprintf('Run %d: %d spans and %d words on %d texts; nothing on %d, left out %d, failed %d%s.', $run->id, $report['things'], $report['said'], $report['with'], $report['without'], $report['left'], $report['failed_count'], $cost === null ? '' : sprintf('; cost %.4f', $cost)));
+
+        return $report['failed_count'] > 0 ? self::SOME_REFUSED : self::DONE;
+    }
+
+    private function tried(Project $project, PromptVersion $version): int
+    {
+        $items = $this->wanted($project);
         $trials = app(PromptTrials::class);
         $trial = $trials->begin($project, $version, null, $items, self::number('--limit', $this->word('limit', '') ?? ''), self::number('--seed', $this->word('seed', '') ?? ''), queued: false);
         try {

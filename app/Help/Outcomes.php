@@ -97,7 +97,7 @@ final class Outcomes
         $same = 0;
         $rows = $pairs->join('items', 'items.id', '=', 'c.item_id')->join('assets', 'assets.id', '=', 'items.asset_id')->orderByDesc('c.id')->limit(self::COMPARED)->get(['s.kind as before_kind', 's.geometry as before', 'c.kind', 'c.geometry', 'assets.width', 'assets.height']);
         foreach ($rows as $row) {
-            $shape = static fn (string $kind, string $geometry) => Shape::from($kind)->flat(Fields::of(json_decode($geometry, true)), 'geometry', true);
+            $shape = static fn (string $kind, string $geometry) => Shape::from($kind)->geometry(Fields::of(json_decode($geometry, true)), 'geometry', true);
             $like = Alike::of($shape((string) $row->kind, (string) $row->geometry), $shape((string) $row->before_kind, (string) $row->before), (int) $row->width, (int) $row->height);
             if ($like >= self::SAME) {
                 $same++;

@@ -8,8 +8,6 @@ use App\Help\CallEndpoint;
 use App\Help\Endpoints;
 use App\Models\ChatModel;
 use App\Models\Item;
-use App\Models\Layer;
-use App\Models\Project;
 use App\Models\PromptTrial;
 use App\Models\PromptVersion;
 use App\Prompts\AskChat;
@@ -29,21 +27,14 @@ use Skeno\Core\InvalidValue;
 use Skeno\Core\Prompt\Price;
 use Skeno\Core\Prompt\Task;
 use Skeno\Core\Prompt\Template;
-use Skeno\Demo\Chance;
-use Skeno\Demo\ScoutNotes;
 use Skeno\StandIns\ChatServer;
 use Tests\TestCase;
 
 /** Prompts from their words to their figures, and chat models that break, lie or ask for a key. */
 final class PromptTest extends TestCase
 {
+    use AcceptedNotes;
     use ServesModels;
-
-    private const PLAIN = "Mark in the note:\npest: x\ncount: x\nvariety: x\nblock: x\ndate: x\ntreatment: x\nand say the\nurgency: how soon somebody has to go\n{form}";
-
-    private const CAREFUL = "Mark in the note, word for word:\n{classes}\nThe number of a row is no count.\nAnswer:\n{questions}\nIt is routine unless something gets worse.\n{form}";
-
-    private Project $project;
 
     protected function setUp(): void
     {
@@ -51,37 +42,6 @@ final class PromptTest extends TestCase
         $this->project = $this->project('Scout notes', json_decode((string) file_get_contents(base_path('demo/resources/scout-notes.json')), true));
         // no test waits for a server to be well again
         $this->app->bind(AskChat::class, fn (): AskChat => new AskChat(app(CallEndpoint::class), static fn (int $seconds): null => null));
-    }
-
-    private function chat(): string
-    {
-        $address = $this->serve('stand-ins/serve.php');
-        app(Endpoints::class)->allow($address, true);
-
-        return $address;
-    }
-
-    private function file(string $name, string $words): string
-    {
-        file_put_contents($file = $this->temporary()."/{$name}", $words);
-
-        return $file;
-    }
-
-    /** Notes with their truth, accepted. */
-    private function notes(int $many): void
-    {
-        $lines = $urgency = [];
-        foreach (ScoutNotes::plan($many) as $note) {
-            $truth = ScoutNotes::note(new Chance($note['seed']));
-            $urgency[basename($note['path'], '.txt')] = $truth['urgency'];
-            $lines[] = json_encode(['id' => basename($note['path'], '.txt'), 'text' => $truth['text'], 'labelled' => 'objects', 'annotations' => array_map(static fn (array $span, int $i): array => ['id' => "a{$i}", 'type' => 'Annotation', 'body' => ['type' => 'TextualBody', 'value' => $span['class']], 'target' => ['selector' => ['type' => 'TextPositionSelector', 'start' => $span['start'], 'end' => $span['end']]]], $truth['spans'], array_keys($truth['spans']))], JSON_UNESCAPED_UNICODE);
-        }
-        self::assertSame(0, Artisan::call('skeno:import', ['project' => (string) $this->project->id, 'path' => $this->file('notes.jsonl', implode("\n", $lines)), '--format' => 'jsonl', '--json' => true]), Artisan::output());
-        Item::query()->where('project_id', $this->project->id)->get()->each(static function (Item $item) use ($urgency): void {
-            Layer::query()->where('item_id', $item->id)->where('name', 'agreed')->firstOrFail()->forceFill(['answers' => ['urgency' => ['value' => $urgency[basename($item->path)]]], 'revision' => 1])->save();
-            $item->forceFill(['state' => 'accepted'])->save();
-        });
     }
 
     /** @param  array<string, mixed>  $arguments @return array{int, mixed, string} */
@@ -138,6 +98,21 @@ final class PromptTest extends TestCase
         self::assertMatchesRegularExpression('/pest: \d+ there, \d+ said\n  exact: f1 .*On 5 texts, 0 failed: .*cost 0\.\d+\.$/s', trim(Artisan::output()));
         self::assertStringNotContainsString(ChatServer::KEY, $shown.json_encode(ChatModel::query()->get()).json_encode(DB::table('chat_models')->get()).json_encode(DB::table('prompt_trial_items')->get()));
         self::assertSame(ChatServer::KEY, Crypt::decryptString((string) ChatModel::query()->value('secret')));
+    }
+
+    public function test_a_prompt_is_run_over_the_rest_by_command(): void
+    {
+        $this->notes(6);
+        Item::query()->orderBy('id')->limit(2)->update(['state' => 'new', 'mark_count' => 0]);
+        Item::query()->orderBy('id')->skip(2)->limit(1)->get()->each(static fn (Item $item) => $item->forceFill(['state' => 'submitted'])->save());
+        $this->version($this->chat());
+        [$code, $said] = $this->command('skeno:prompt', ['name' => 'Find all', '--on' => 'rest']);
+        self::assertSame([0, 'done', 3, 2, 1], [$code, $said['state'], $said['items'], $said['with'], $said['left']], 'what has marks is left out');
+        self::assertGreaterThan(0, $said['things'] * $said['cost']);
+        self::assertSame(0, Artisan::call('skeno:prompt', ['project' => $this->project->name, 'name' => 'Find all', '--on' => 'rest', '--stays' => 'beside']));
+        self::assertMatchesRegularExpression('/^Run \d+: \d+ spans and \d+ words on 3 texts; nothing on 0, left out 0, failed 0; cost 0\.\d{4}\.$/', trim(Artisan::output()));
+        self::assertSame([2, 'stays is "over"; expected beside, replace, without'], [$this->command('skeno:prompt', ['name' => 'Find all', '--on' => 'rest', '--stays' => 'over'])[0], $this->command('skeno:prompt', ['name' => 'Find all', '--on' => 'rest', '--stays' => 'over'])[1]['error']]);
+        self::assertSame(2, $this->command('skeno:prompt', ['name' => 'Find all', '--on' => 'all'])[0]);
     }
 
     public function test_a_key_stays_when_none_is_given_and_does_not_go_to_another_address(): void

@@ -85,24 +85,34 @@ final class PromptFigures
      */
     public static function gain(array $before, array $after, int $seed = 1): array
     {
-        $sums = static fn (array $counts): array => array_map(static fn (string $what): int => array_sum(array_column($counts, $what)), ['known' => 'known', 'said' => 'said', 'exact' => 'exact', 'overlapping' => 'overlapping']);
-        $rows = array_map(static fn (array $a, array $b): array => [$sums($a), $sums($b)], $before, $after);
+        $rows = array_map(static fn (array $a, array $b): array => [...self::summed($a), ...self::summed($b)], $before, $after);
         $intervals = Interval::of(count($rows), static function (array $times) use ($rows): array {
-            $all = array_fill(0, 2, ['known' => 0, 'said' => 0, 'exact' => 0, 'overlapping' => 0]);
-            foreach ($rows as $i => $both) {
-                foreach ($both as $which => $sum) {
-                    foreach ($sum as $what => $many) {
-                        $all[$which][$what] += $times[$i] * $many;
-                    }
+            $all = array_fill(0, 6, 0);
+            foreach ($rows as $i => $row) {
+                foreach ($row as $k => $many) {
+                    $all[$k] += $times[$i] * $many;
                 }
             }
-            $f1 = static fn (array $of, string $how): ?float => $of['known'] + $of['said'] === 0 ? null : 2 * $of[$how] / ($of['known'] + $of['said']);
-            $gain = static fn (string $how): ?float => ($a = $f1($all[0], $how)) === null || ($b = $f1($all[1], $how)) === null ? null : $b - $a;
+            $gain = static fn (int $how): ?float => $all[0] === 0 || $all[3] === 0 ? null : 2 * $all[3 + $how] / $all[3] - 2 * $all[$how] / $all[0];
 
-            return ['exact' => $gain('exact'), 'overlapping' => $gain('overlapping')];
+            return ['exact' => $gain(1), 'overlapping' => $gain(2)];
         }, $seed);
 
         return ['exact' => $intervals['exact'] ?? null, 'overlapping' => $intervals['overlapping'] ?? null];
+    }
+
+    /**
+     * @param  array<string, array{known: int, said: int, exact: int, overlapping: int}>  $counts
+     * @return array{int, int, int} over all classes: known and said, exact, overlapping
+     */
+    private static function summed(array $counts): array
+    {
+        $sum = [0, 0, 0];
+        foreach ($counts as $one) {
+            $sum = [$sum[0] + $one['known'] + $one['said'], $sum[1] + $one['exact'], $sum[2] + $one['overlapping']];
+        }
+
+        return $sum;
     }
 
     /**

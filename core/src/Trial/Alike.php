@@ -9,8 +9,9 @@ use Skeno\Core\Geometry\Box;
 use Skeno\Core\Geometry\Flat;
 use Skeno\Core\Geometry\Geometry;
 use Skeno\Core\Geometry\Pose;
+use Skeno\Core\Geometry\Span;
 
-/** How much two shapes of one picture are the same, 0 to 1. */
+/** How much two shapes of one item are the same, 0 to 1. */
 final class Alike
 {
     /**
@@ -20,14 +21,17 @@ final class Alike
     public const NODE = 0.1;
 
     /**
-     * IoU of what covers an area (of the boxes where one of the two is only a box), object keypoint similarity of skeletons.
+     * IoU of what covers an area (of the boxes where one of the two is only a box), object keypoint similarity of skeletons, IoU of letters of spans.
      *
-     * @param  int  $width  of the picture, in px, $height likewise
+     * @param  int  $width  of the picture, in px, $height likewise; spans have none
      */
     public static function of(Geometry $found, Geometry $true, int $width, int $height): float
     {
         if ($true instanceof Pose) {
             return $found instanceof Pose ? self::poses($found, $true) : 0.0;
+        }
+        if ($true instanceof Span) {
+            return $found instanceof Span ? self::letters($found, $true) : 0.0;
         }
         if (! $found instanceof Flat || ! $true instanceof Flat || $found instanceof Pose) {
             return 0.0;
@@ -40,6 +44,13 @@ final class Alike
         $b = Painting::mask($true, $width, $height);
 
         return $a === null || $b === null ? 0.0 : $a->iou($b);
+    }
+
+    private static function letters(Span $found, Span $true): float
+    {
+        $common = min($found->end, $true->end) - max($found->start, $true->start);
+
+        return $common <= 0 ? 0.0 : $common / ($found->length() + $true->length() - $common);
     }
 
     /** Over the nodes that are truly there; one that was not found counts nothing. */

@@ -13,6 +13,7 @@ use Skeno\Core\Geometry\Ellipse;
 use Skeno\Core\Geometry\Geometry;
 use Skeno\Core\Geometry\Polygon;
 use Skeno\Core\Geometry\Pose;
+use Skeno\Core\Geometry\Span;
 use Skeno\Core\Inference\Saying;
 use Skeno\Core\Marks\ItemAnswers;
 use Skeno\Core\Trial\Alike;
@@ -172,5 +173,15 @@ final class FiguresTest extends TestCase
         self::assertSame([2, 2, 0.5, 0.5], $of('question:weather', 0.5));
         self::assertSame([2, 1, 1.0, 0.5], $of('question:weather', 0.75));
         self::assertSame([1, 0, null, 0.0], $of('tag:dusk', 0.5));
+    }
+
+    public function test_spans_are_alike_by_the_letters_they_have_in_common(): void
+    {
+        $true = Span::of(10, 20);
+        foreach ([[10, 20, 1.0], [12, 20, 0.8], [15, 25, 1 / 3], [0, 100, 0.1], [20, 30, 0.0], [0, 5, 0.0]] as [$start, $end, $like]) {
+            self::assertEqualsWithDelta($like, Alike::of(Span::of($start, $end), $true, 0, 0), 1e-12, "{$start} {$end}");
+        }
+        self::assertSame(0.0, Alike::of(Box::of(1, 2, 3, 4), $true, 10, 10));
+        self::assertSame(0.0, Alike::of($true, Box::of(1, 2, 3, 4), 10, 10));
     }
 }
