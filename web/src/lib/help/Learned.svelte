@@ -14,7 +14,7 @@
     open = open === version ? null : version;
     made = null;
     if (open === null) return;
-    const of = await help.outcome({ model: model.id, version });
+    const of = await help.outcome(model.id, version);
     if (open === version) made = of;
   }
   type Version = Schemas['ModelVersion'];

@@ -1,18 +1,19 @@
 <script lang="ts">
-  /** Runs of models: how far they are, what came of them; paused, stopped, gone on with, taken back. */
+  /** Runs of models and prompts: how far they are, what came of them; paused, stopped, gone on with, taken back. */
   import type { Schemas } from '$lib/api/client';
   import { Progressbar } from 'flowbite-svelte';
-  import { goesOn, type Help } from './help.svelte';
+  import { goesOn } from './help.svelte';
+  import type { RunList } from './runs.svelte';
   import Outcome from './Outcome.svelte';
 
   type Run = Schemas['Run'];
-  let { help }: { help: Help } = $props();
+  let { list }: { list: RunList } = $props();
   let open = $state<number | null>(null);
   let made = $state.raw<{ run: number; of: Schemas['Outcome'] } | null>(null);
   async function look(run: Run) {
     if (made?.run === run.id) made = null;
     else {
-      const of = await help.outcome({ run: run.id });
+      const of = await list.outcome(run.id);
       made = of && { run: run.id, of };
     }
   }
@@ -31,7 +32,7 @@
     if (asked !== run.id) asked = run.id;
     else {
       asked = null;
-      void help.act(run, 'take-back');
+      void list.act(run, 'take-back');
     }
   }
 </script>
@@ -39,25 +40,31 @@
 <table class="dense" aria-label="runs">
   <thead
     ><tr
-      ><th>run</th><th>model</th><th>from</th><th class="w-1/5">items</th><th>suggested</th><th>on items</th><th>nothing on</th><th
+      ><th>run</th><th>asked</th><th>from</th><th class="w-1/5">items</th><th>suggested</th><th>on items</th><th>nothing on</th><th
         >left out</th
       ><th>failed</th><th></th></tr
     ></thead
   >
   <tbody>
-    {#each help.runs as run (run.id)}
+    {#each list.runs as run (run.id)}
       <tr>
         <td class="num">{run.id}</td>
         <td
           >{run.model}<br /><span class="soft">{words[run.state]}{run.at ? `, ${new Date(run.at).toLocaleDateString('en-GB')}` : ''}</span
           ></td
         >
-        <td class="num">{run.from.toFixed(2)}</td>
+        <td class="num">{run.prompt ? '–' : run.from.toFixed(2)}</td>
         <td>
           {#if goesOn(run) || run.state === 'paused' || run.state === 'failed'}
             <Progressbar progress={Math.floor((100 * run.done) / Math.max(1, run.total))} size="h-2" />
           {/if}
           <span class="num">{run.done} of {run.total}</span>
+          {#if run.prompt && run.done > 0}<div class="soft">
+              <span class="num">{run.prompt.mended}</span> mended, <span class="num">{run.prompt.unused}</span> not usable{#if run.prompt.cost !== null},
+                cost
+                <span class="num">{run.prompt.cost.toFixed(4)}</span>{#if run.prompt.uncounted > 0}
+                  without <span class="num">{run.prompt.uncounted}</span> not counted{/if}{/if}
+            </div>{/if}
           {#if run.error !== ''}<div class="why">{run.error}</div>{/if}
         </td>
         <td class="num"
@@ -74,13 +81,13 @@
             >{:else}0{/if}</td
         >
         <td class="acts">
-          {#if goesOn(run)}<button class="act" onclick={() => help.act(run, 'pause')}>Pause</button>{/if}
-          {#if run.state === 'paused' || run.state === 'failed'}<button class="act" onclick={() => help.act(run, 'resume')}>Go on</button
+          {#if goesOn(run)}<button class="act" onclick={() => list.act(run, 'pause')}>Pause</button>{/if}
+          {#if run.state === 'paused' || run.state === 'failed'}<button class="act" onclick={() => list.act(run, 'resume')}>Go on</button
             >{/if}
           {#if goesOn(run) || run.state === 'paused' || run.state === 'failed'}<button
               class="act"
               title="what it has suggested stays"
-              onclick={() => help.act(run, 'cancel')}>Stop</button
+              onclick={() => list.act(run, 'cancel')}>Stop</button
             >{/if}
           {#if run.state !== 'taken_back' && run.report.things + run.report.said > 0 && !goesOn(run)}<button
               class="act link"

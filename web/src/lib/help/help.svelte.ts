@@ -1,6 +1,7 @@
 import { api, ask, type Schemas } from '$lib/api/client';
 import type { Words } from '$lib/words/words.svelte';
 import { Names } from './names.svelte';
+import { RunList } from './runs.svelte';
 
 export type Thing = {
   class: string;
@@ -13,7 +14,6 @@ export type Thing = {
 export type Word = { key: string; answer: Schemas['Answer'] | null; confidence: number };
 export type Tried = { item: Schemas['Item']; things: Thing[]; words: Word[]; found: number };
 type Model = Schemas['Model'];
-type Run = Schemas['Run'];
 type Trial = Schemas['Trial'];
 export type LearnedKind = 'looks' | 'regions' | 'skeletons';
 
@@ -44,7 +44,7 @@ export class Help {
   stage = $state.raw<Schemas['ModelStage'] | null>(null);
   /** why that can't work any more */
   trouble = $state<string | null>(null);
-  runs = $state.raw<Run[]>([]);
+  readonly list: RunList;
   trials = $state.raw<Trial[]>([]);
   /** the trial that is looked at, with its figures for a confidence */
   shown = $state.raw<Schemas['MeasuredTrial'] | null>(null);
@@ -71,7 +71,13 @@ export class Help {
   #shows = 0;
   #closed = false;
 
-  constructor(private readonly project: number) {}
+  constructor(private readonly project: number) {
+    this.list = new RunList(
+      project,
+      (work) => this.#attempt(work),
+      () => this.#closed
+    );
+  }
   close(): void {
     this.#closed = true;
     this.#tries++;
@@ -112,7 +118,7 @@ export class Help {
     return this.models.filter((m) => (m.kind === 'looks' || m.kind === 'skeletons') && m.version !== null && m.id !== this.wish.model);
   }
   get goesOn(): boolean {
-    return this.runs.some(goesOn) || this.trials.some(goesOn) || this.models.some((m) => m.versions.some(goesOn));
+    return this.list.runs.some(goesOn) || this.trials.some(goesOn) || this.models.some((m) => m.versions.some(goesOn));
   }
   /** Takes conditions from Items: a set among them is the set of the sentence. */
   narrow(conditions: readonly string[]): void {
@@ -151,11 +157,11 @@ export class Help {
   async #read(): Promise<void> {
     const [models, runs, trials] = await Promise.all([
       ask(api.GET('/projects/{project}/models', { params: this.#path })),
-      ask(api.GET('/projects/{project}/runs', { params: this.#path })),
+      this.list.read(),
       ask(api.GET('/projects/{project}/trials', { params: this.#path }))
     ]);
     if (this.#closed) return;
-    [this.models, this.addresses, this.runs, this.trials] = [models.data, models.addresses, runs.data, trials.data];
+    [this.models, this.addresses, this.list.runs, this.trials] = [models.data, models.addresses, runs, trials.data];
     [this.stage, this.trouble] = [models.stage, models.stage_trouble];
     // a model that has just learned something can be asked
     if (!this.model && this.finders[0]) this.choose(this.finders[0].id);
@@ -223,8 +229,7 @@ export class Help {
     if (!model) return false;
     return this.#attempt(async () => {
       const body = { model: model.id, ...names.body, from: wish.from, own, stays: wish.stays, conditions, then: wish.then };
-      const run = await ask(api.POST('/projects/{project}/runs', { params: this.#path, body }));
-      if (!this.#closed) this.runs = [run, ...this.runs];
+      this.list.add(await ask(api.POST('/projects/{project}/runs', { params: this.#path, body })));
     });
   }
   /** Measures the model on accepted items. */
@@ -296,28 +301,14 @@ export class Help {
     if (this.#closed) return;
     this.models = [...this.models.filter((m) => m.id !== model.id), model].sort((a, b) => a.name.localeCompare(b.name));
   }
-  /** What people have made of what a run, or a version of a model, has suggested. */
-  async outcome(of: { run: number } | { model: number; version: number }): Promise<Schemas['Outcome'] | null> {
+  /** What people have made of what a version of a model has suggested. */
+  async outcome(model: number, version: number): Promise<Schemas['Outcome'] | null> {
     let found: Schemas['Outcome'] | null = null;
     await this.#attempt(async () => {
-      const path = { project: this.project, ...of };
-      found = await ask(
-        'run' in of
-          ? api.GET('/projects/{project}/runs/{run}/outcome', { params: { path: { project: this.project, run: of.run } } })
-          : api.GET('/projects/{project}/models/{model}/versions/{version}/outcome', {
-              params: { path: path as { project: number; model: number; version: number } }
-            })
-      );
+      const params = { path: { project: this.project, model, version } };
+      found = await ask(api.GET('/projects/{project}/models/{model}/versions/{version}/outcome', { params }));
     });
     return this.#closed ? null : found;
-  }
-  /** Pauses, goes on, stops or takes back. */
-  async act(run: Run, what: 'pause' | 'resume' | 'cancel' | 'take-back'): Promise<void> {
-    await this.#attempt(async () => {
-      const params = { path: { project: this.project, run: run.id } };
-      const now = await ask(api.POST(`/projects/{project}/runs/{run}/${what}` as '/projects/{project}/runs/{run}/pause', { params }));
-      if (!this.#closed) this.runs = this.runs.map((r) => (r.id === now.id ? now : r));
-    });
   }
   /** Lets models be asked at an address; only the owner of the installation may. */
   async allow(address: string, inHouse: boolean): Promise<boolean> {

@@ -112,7 +112,7 @@ describe('models and what they are asked', () => {
   it('begins with the first model and what is called alike', async () => {
     const help = new Help(9);
     await help.load();
-    expect([help.model?.name, help.names.classes, help.runs.length, help.error]).toEqual(['fruit-finder', { apple: 'apple' }, 1, '']);
+    expect([help.model?.name, help.names.classes, help.list.runs.length, help.error]).toEqual(['fruit-finder', { apple: 'apple' }, 1, '']);
     help.choose(5);
     expect(help.names.classes).toEqual({});
   });
@@ -230,7 +230,7 @@ describe('runs', () => {
       conditions: ['set:north'],
       then: null
     });
-    expect(help.runs.map((r) => r.id)).toEqual([2, 1]);
+    expect(help.list.runs.map((r) => r.id)).toEqual([2, 1]);
   });
 
   it('pauses, goes on and takes back that run only', async () => {
@@ -239,9 +239,9 @@ describe('runs', () => {
     answers['POST runs/1/take-back'] = () => ({ ...aRun(1, 'taken_back'), gone: 3 });
     const help = new Help(9);
     await help.load();
-    await help.act(help.runs[0]!, 'pause');
-    await help.act(help.runs[1]!, 'take-back');
-    expect(help.runs.map((r) => [r.id, r.state])).toEqual([
+    await help.list.act(help.list.runs[0]!, 'pause');
+    await help.list.act(help.list.runs[1]!, 'take-back');
+    expect(help.list.runs.map((r) => [r.id, r.state])).toEqual([
       [2, 'paused'],
       [1, 'taken_back']
     ]);
@@ -435,9 +435,9 @@ describe('learning and trials', () => {
     answers['GET models/7/versions/71/outcome'] = () => made;
     const help = new Help(9);
     await help.load();
-    expect(await help.outcome({ run: 1 })).toEqual(made);
-    expect(await help.outcome({ model: 7, version: 71 })).toEqual(made);
-    expect(await help.outcome({ run: 2 })).toBe(null);
+    expect(await help.list.outcome(1)).toEqual(made);
+    expect(await help.outcome(7, 71)).toEqual(made);
+    expect(await help.list.outcome(2)).toBe(null);
     expect(help.error).toContain('nothing at');
   });
 

@@ -62,7 +62,7 @@
       {#each places as place (place.href)}
         <a
           href={place.href}
-          class:here={page.url.pathname === place.href}
+          class:here={page.url.pathname === place.href || (place.href !== base && page.url.pathname.startsWith(`${place.href}/`))}
           aria-current={page.url.pathname === place.href ? 'page' : undefined}
         >
           {#if place.icon}<place.icon size={16} strokeWidth={1.75} />{:else}<span class="under"></span>{/if}{place.word}

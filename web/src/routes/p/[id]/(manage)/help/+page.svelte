@@ -7,6 +7,7 @@
   import Learned from '$lib/help/Learned.svelte';
   import NamesChoice from '$lib/help/NamesChoice.svelte';
   import Runs from '$lib/help/Runs.svelte';
+  import Ways from '$lib/help/Ways.svelte';
   import Trials from '$lib/help/Trials.svelte';
   import Tried from '$lib/help/Tried.svelte';
   import { say } from '$lib/items/conditions';
@@ -108,6 +109,7 @@
 </script>
 
 <Shell title="Help" {project}>
+  {#snippet actions()}<Ways project={project.id} />{/snippet}
   <ErrorNote message={help.error} />
   {#if ready && help.finders.length === 0}
     <p class="mb-3">
@@ -250,7 +252,7 @@
       {words}
       href={(path) => `/p/${project.id}/items?${new URLSearchParams([['f', `name:${path}`]])}`}
     />{/if}
-  {#if help.runs.length > 0}<section class="mb-6"><Runs {help} /></section>{/if}
+  {#if help.list.runs.length > 0}<section class="mb-6"><Runs list={help.list} /></section>{/if}
   {#if ready}<Learned {help} {words} {accepted} />{/if}
   {#if ready}<Connect {help} {words} owner={session.user?.is_owner ?? false} item={items[0] ?? null} />{/if}
 </Shell>
