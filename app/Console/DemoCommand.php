@@ -86,12 +86,13 @@ final class DemoCommand extends SkenoCommand
         Project::query()->where('name', self::ROWS)->first()?->delete();
         $this->fill(self::ROWS, 'What the picking cart sees on its way down a row, ten seconds each: bins, trunks, and a net that came loose.', "{$folder}/rows", $people, [], 'Bins from the first frame you can tell them. The net by its outline.');
         Project::query()->where('name', self::NOTES)->first()?->delete();
-        $this->fill(self::NOTES, 'What scouts wrote on their rounds: pests, where, when and how many.', "{$folder}/notes", $people, [], 'Every pest with its number. See the handbook on blocks within blocks.');
+        $notes = $this->fill(self::NOTES, 'What scouts wrote on their rounds: pests, where, when and how many.', "{$folder}/notes", $people, [], 'Every pest with its number. See the handbook on blocks within blocks.');
 
         Project::query()->where('name', self::TICKETS)->first()?->delete();
         $this->fill(self::TICKETS, 'Delivery sheets of the picking cart: what was weighed, corrected and signed.', "{$folder}/tickets", $people, [], 'Every line with its figures. See the handbook on corrections.');
         if ($standIns !== null) {
             $models->seed($project, $cards, $standIns);
+            app(DemoPrompts::class)->seed($notes, $standIns);
         }
 
         return $this->done($project, 'is made');
