@@ -10,6 +10,7 @@ use App\Models\PromptTrial;
 use App\Support\Refusal;
 use Illuminate\Database\Eloquent\ModelNotFoundException;
 use Illuminate\Support\Facades\DB;
+use Illuminate\Support\LazyCollection;
 use Skeno\Core\Prompt\Compared;
 use Skeno\Core\Prompt\PromptFigures;
 use Skeno\Core\Prompt\Said;
@@ -135,37 +136,47 @@ final readonly class PromptResults
     public function against(PromptTrial $trial, PromptTrial $before): array
     {
         $theirs = [];
-        foreach (DB::table('prompt_trial_items')->where('prompt_trial_id', $before->id)->whereNotNull('result')->cursor() as $row) {
-            $theirs[(int) $row->item_id] = [json_decode((string) $row->result, true), self::compared($row)];
+        foreach (self::answered($before) as $row) {
+            $theirs[(int) $row->item_id] = $row;
         }
-        $counts = $agreed = [[], []];
-        $changed = [];
-        foreach (DB::table('prompt_trial_items')->where('prompt_trial_id', $trial->id)->whereNotNull('result')->orderBy('id')->cursor() as $row) {
+        $results = static fn (stdClass $row): array => json_decode((string) $row->result, true);
+        $both = $changed = [];
+        foreach (self::answered($trial) as $row) {
             $other = $theirs[(int) $row->item_id] ?? null;
             if ($other === null) {
                 continue;
             }
-            $result = json_decode((string) $row->result, true);
-            foreach ([$other[0], $result] as $which => $of) {
-                $counts[$which][] = $of['counts'];
-                foreach ($trial->version->task['questions'] as $question) {
-                    $agreed[$which][$question][] = $of['agreed'][$question] ?? null;
-                }
-            }
-            $errors = array_map(static fn (?array $kept): array => $kept === null ? [] : Compared::errors($kept), [$other[1], self::compared($row)]);
-            [$better, $worse] = [count(array_diff($errors[0], $errors[1])), count(array_diff($errors[1], $errors[0]))];
+            $both[] = [$results($other), $results($row)];
+            [$were, $are] = [self::errors($other), self::errors($row)];
+            [$better, $worse] = [count(array_diff($were, $are)), count(array_diff($are, $were))];
             if ($better + $worse > 0) {
                 $changed[] = ['item' => (int) $row->item_id, 'path' => $row->path, 'better' => $better, 'worse' => $worse];
             }
         }
         usort($changed, static fn (array $a, array $b): int => [$b['better'] + $b['worse'], $a['item']] <=> [$a['better'] + $a['worse'], $b['item']]);
-        $gain = PromptFigures::gain($counts[0], $counts[1]);
+        $counts = static fn (int $which): array => array_map(static fn (array $two): array => $two[$which]['counts'], $both);
+        $agreed = static fn (int $which, string $question): array => array_map(static fn (array $two): ?bool => $two[$which]['agreed'][$question] ?? null, $both);
+        $gain = PromptFigures::gain($counts(0), $counts(1));
         $answers = [];
-        foreach ($agreed[1] as $question => $after) {
-            $answers[$question] = PromptFigures::agreementGain($agreed[0][$question], $after)?->toArray();
+        foreach ($trial->version->task['questions'] as $question) {
+            $answers[$question] = PromptFigures::agreementGain($agreed(0, $question), $agreed(1, $question))?->toArray();
         }
 
-        return ['items' => count($counts[1]), 'exact' => $gain['exact']?->toArray(), 'overlapping' => $gain['overlapping']?->toArray(), 'answers' => $answers, 'changed' => $changed];
+        return ['items' => count($both), 'exact' => $gain['exact']?->toArray(), 'overlapping' => $gain['overlapping']?->toArray(), 'answers' => $answers, 'changed' => $changed];
+    }
+
+    /** @return LazyCollection<int, stdClass> its texts that were answered about */
+    private static function answered(PromptTrial $trial): LazyCollection
+    {
+        return DB::table('prompt_trial_items')->where('prompt_trial_id', $trial->id)->whereNotNull('result')->orderBy('id')->cursor();
+    }
+
+    /** @return list<string> what was wrong on a text */
+    private static function errors(stdClass $row): array
+    {
+        $kept = self::compared($row);
+
+        return $kept === null ? [] : Compared::errors($kept);
     }
 
     /** @return ?array{pairs: list<array{class: string, known: ?array{int, int}, said: ?array{int, int}}>, answers: array<string, array{agreed: ?bool, ...}>, tags: array<string, array{known: bool, said: bool}>} null: it was tried before this was kept, or failed */

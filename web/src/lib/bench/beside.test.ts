@@ -293,6 +293,25 @@ describe('suggestions', () => {
     list.threshold = 1;
     expect(list.confirmAbove()).toBe(0);
   });
+  it('all are confirmed at once where nobody has said how sure any is; those of a text come in its order', () => {
+    const { list, editor, opened } = begin();
+    // (on this plane spans are boxes that also say where they begin)
+    const at = (id: string, start: number) => {
+      const box = asSent(mark(id, [1, 1, 5, 5]));
+      return { ...box, geometry: { ...box.geometry, start }, confidence: null };
+    };
+    const unsure = new Suggestions(
+      { ...opened, packet: { ...opened.packet, suggestions: [at('X', 9), at('Y', 2), at('Z', 5)] }, surface: { show: () => {}, lead: (m: { id: string }) => `“${m.id}”` } } as never, // prettier-ignore
+      list['words'],
+      1
+    );
+    expect([ids(unsure), unsure.unsaid, list.unsaid]).toEqual([['Y', 'Z', 'X'], true, false]);
+    expect(unsure.name(unsure.list[0]!)).toMatch(/ “Y”$/);
+    expect(unsure.confirmAbove()).toBe(3);
+    expect([ids(unsure), editor.marks.size]).toEqual([[], 4]);
+    editor.undo();
+    expect(ids(unsure)).toEqual(['Y', 'Z', 'X']);
+  });
   describe('of what is said of the whole', () => {
     const word = (id: string, key: string, confidence: number | null, answer: object | null = null) => ({ id, key, answer, confidence });
     const begin = (words: object[], more: object = {}) => {

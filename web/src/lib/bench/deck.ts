@@ -287,7 +287,8 @@ export class BenchDeck {
   #suggestions(): Row[] {
     const { opened, bench } = this;
     const { suggestions } = opened;
-    const { now, above, threshold } = suggestions;
+    const { now, above, threshold, unsaid } = suggestions;
+    const from = unsaid ? '' : ` from ${threshold.toFixed(2)} on`;
     const word = now !== null && isWord(now);
     const none = now ? undefined : suggestions.list.length > 0 ? 'none is looked at: go on to the next' : 'all are decided';
     const by = (step: number) => () => (suggestions.threshold = Math.max(0, Math.min(1, Math.round((threshold + step) * 100) / 100)));
@@ -349,27 +350,35 @@ export class BenchDeck {
             code: 'KeyF',
             word: `all ${above.length}`,
             icon: ListChecks,
-            off: above.length > 0 ? undefined : 'none is as sure as that',
-            hint: `all from ${threshold.toFixed(2)} on become labels`,
+            off: above.length > 0 ? undefined : unsaid ? 'all are decided' : 'none is as sure as that',
+            hint: unsaid ? 'all become labels; how sure they are nobody has said' : `all${from} become labels`,
             press: () => {
               const n = suggestions.confirmAbove();
-              opened.say(`${n} confirmed from ${threshold.toFixed(2)} on`);
+              opened.say(`${n} confirmed${from}`);
             }
           }
         ]
       },
       {
-        name: `sure: ${threshold.toFixed(2)}`,
+        name: unsaid ? '' : `sure: ${threshold.toFixed(2)}`,
         caps: [
           {
             code: 'KeyZ',
             word: 'less sure',
             icon: ArrowDown,
             again: true,
+            off: unsaid ? 'how sure they are nobody has said' : undefined,
             hint: 'from which confidence on all are confirmed together',
             press: by(-0.05)
           },
-          { code: 'KeyX', word: 'surer', icon: ArrowUp, again: true, press: by(0.05) },
+          {
+            code: 'KeyX',
+            word: 'surer',
+            icon: ArrowUp,
+            again: true,
+            off: unsaid ? 'how sure they are nobody has said' : undefined,
+            press: by(0.05)
+          },
           {
             code: 'KeyB',
             word: 'leave',

@@ -9,8 +9,11 @@ import type { Opened } from './opened.svelte';
 
 /** An object, or something to be said of the item as a whole. */
 export type Suggestion = { id: string; confidence: number | null } & ({ mark: Schemas['Mark'] } | { word: Schemas['SuggestedWord'] });
+/** Where it begins in a text; what is said of the whole comes last. */
+const along = (s: Suggestion): number =>
+  'mark' in s && 'start' in s.mark.geometry ? Number(s.mark.geometry.start) : 'mark' in s ? 0 : Number.MAX_SAFE_INTEGER;
 export const isWord = (s: Suggestion): s is Suggestion & { word: Schemas['SuggestedWord'] } => 'word' in s;
-type Needs = Pick<Opened, 'packet' | 'editor' | 'hand' | 'asking' | 'editable'> & { surface?: Pick<Opened['surface'], 'show'> };
+type Needs = Pick<Opened, 'packet' | 'editor' | 'hand' | 'asking' | 'editable'> & { surface?: Pick<Opened['surface'], 'show' | 'lead'> };
 
 /**
  * What a model has proposed: it lies over the marks until a hand has confirmed it, changed it or found it wrong; the most doubtful comes first.
@@ -59,7 +62,7 @@ export class Suggestions {
       .map((word): Suggestion => ({ id: word.id, confidence: word.confidence, word }));
     return [...words, ...objects]
       .filter((s) => !editor.isDropped(s.id))
-      .sort((a, b) => (a.confidence ?? 1) - (b.confidence ?? 1) || (a.id < b.id ? -1 : 1));
+      .sort((a, b) => (a.confidence ?? 1) - (b.confidence ?? 1) || along(a) - along(b) || (a.id < b.id ? -1 : 1));
   });
   /** Whether nothing is said yet where this word would be: the question is asked and open, no tag of the group is on. */
   #isOpen(word: Schemas['SuggestedWord']): boolean {
@@ -70,7 +73,15 @@ export class Suggestions {
     if (!tag || said.tags.includes(word.key)) return false;
     return !tag.group || !this.words.itemTags.some((t) => t.group === tag.group && said.tags.includes(t.key));
   }
-  readonly above: Suggestion[] = $derived(this.list.filter((s) => s.confidence !== null && s.confidence >= this.threshold));
+  /** Whether nobody has said of anything that was suggested here how sure it is. */
+  readonly unsaid: boolean = $derived.by(() => {
+    const { suggestions, suggested_words: words } = this.opened.packet;
+    return [...suggestions, ...(words ?? [])].every((s) => s.confidence === null);
+  });
+  /** What is confirmed together: from a confidence on, or all where none is said. */
+  readonly above: Suggestion[] = $derived(
+    this.unsaid ? this.list : this.list.filter((s) => s.confidence !== null && s.confidence >= this.threshold)
+  );
   get now(): Suggestion | null {
     return this.list.find((s) => s.id === this.#now) ?? null;
   }
@@ -94,7 +105,10 @@ export class Suggestions {
     return this.#overlay;
   }
   name(suggestion: Suggestion): string {
-    if (!isWord(suggestion)) return this.words.nameOf(suggestion.mark.class);
+    if (!isWord(suggestion)) {
+      const lead = this.opened.surface?.lead?.(fromServer(suggestion.mark));
+      return `${this.words.nameOf(suggestion.mark.class)}${lead ? ` ${lead}` : ''}`;
+    }
     const { key, answer } = suggestion.word;
     if (!answer) return this.words.itemTags.find((t) => t.key === key)?.name ?? key;
     const question = this.words.questionsOfItem(this.opened.asking.said.answers).find((a) => a.key === key);

@@ -34,7 +34,13 @@ export function nameOfWord(words: Words, name: string): string {
 }
 /** Seconds in words. */
 export const lasting = (seconds: number): string =>
-  seconds < 90 ? `${Math.round(seconds)} s` : seconds < 5400 ? `${Math.round(seconds / 60)} min` : `${(seconds / 3600).toFixed(1)} h`;
+  seconds < 5
+    ? `${seconds.toFixed(1)} s`
+    : seconds < 90
+      ? `${Math.round(seconds)} s`
+      : seconds < 5400
+        ? `${Math.round(seconds / 60)} min`
+        : `${(seconds / 3600).toFixed(1)} h`;
 
 /** The models of a project, what they would suggest, and their runs. */
 export class Help {

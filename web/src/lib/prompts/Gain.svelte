@@ -43,7 +43,7 @@
       </p>
       <ul>
         {#each gain.changed.slice(0, all ? undefined : FIRST) as c (c.item)}<li>
-            <a class="link" href={href(c.item)}>{c.path ?? 'a text that is gone'}</a>
+            <a class="plain" href={href(c.item)}>{c.path ?? 'a text that is gone'}</a>
             <span class="num soft">{c.better} right, {c.worse} wrong</span>
           </li>{/each}
       </ul>
@@ -64,6 +64,7 @@
     display: grid;
     grid-template-columns: minmax(0, 1fr) minmax(0, 1fr);
     gap: 24px;
+    align-items: start;
   }
   li {
     display: flex;

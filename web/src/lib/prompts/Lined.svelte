@@ -9,6 +9,7 @@
     text,
     lines,
     here = null,
+    deep,
     look,
     words,
     label
@@ -17,6 +18,8 @@
     lines: Line[];
     /** id of the line that is looked at */
     here?: string | null;
+    /** how many lines may lie under each other: the same beside each other, so that rows lie beside each other too */
+    deep: number;
     /** the place that is to be in sight, in code points; null: the beginning */
     look: number | null;
     words: Words;
@@ -34,7 +37,6 @@
   const from = $derived(offsets.length <= SHOWN ? 0 : Math.max(0, Math.min((look ?? 0) - BEFORE, offsets.length - SHOWN)));
   const part = $derived({ start: from, end: Math.min(offsets.length, from + SHOWN) });
   const cut = $derived(pieces(offsets, lines, part));
-  const deepest = $derived(Math.max(0, ...cut.flatMap((p) => p.lines.map((l) => l.layer + 1))));
 
   /** each line as a layer of the background: whole, or in strokes where the other side does not have it so */
   function painted(piece: Piece): string {
@@ -45,7 +47,7 @@
         ? `linear-gradient(${color},${color})`
         : `repeating-linear-gradient(90deg,${color} 0 6px,transparent 6px 9px)`;
     });
-    const y = piece.lines.map(({ layer }) => `0 calc(100% - ${(deepest - 1 - layer) * STEP}px)`);
+    const y = piece.lines.map(({ layer }) => `0 calc(100% - ${(deep - 1 - layer) * STEP}px)`);
     return `background-image:${images.join(',')};background-position:${y.join(',')};background-size:100% ${THICK}px`;
   }
   let box: HTMLElement;
@@ -58,7 +60,7 @@
 
 <div class="lined" bind:this={box} role="group" aria-label={label}>
   {#if part.start > 0}<p class="soft more"><span class="num">{part.start}</span> letters before</p>{/if}
-  <p dir="auto" style:--room="{deepest * STEP}px">
+  <p dir="auto" style:--room="{deep * STEP}px">
     {#each cut as piece, i (i)}{#each piece.begins as line, n (n)}<i class="sign" title={words.nameOf(line.class)}
           ><Marker marker={words.marker(line.class)} color={words.light(line.class)} size={8} /></i
         >{/each}<span

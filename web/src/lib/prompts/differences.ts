@@ -66,6 +66,10 @@ export const lineOf = (d: Difference | null, side: 'known' | 'said'): string | n
   return d?.about === 'span' && here ? `${d.class} ${here.start}-${here.end}` : null;
 };
 
+/** How many lines lie under each other at most. */
+export const depthOf = (lines: readonly Line[]): number =>
+  layersOf(lines.map((l) => l.range)).reduce((most, l) => Math.max(most, l + 1), 0);
+
 /** A run of letters under which the same lines lie. */
 export type Piece = { text: string; lines: { line: Line; layer: number }[]; begins: Line[] };
 

@@ -82,7 +82,9 @@ export class Alike {
     /** whether spans of a class are drawn here */
     private readonly drawn: (key: string) => boolean,
     /** where it is looked for in a long text */
-    private readonly about: () => number
+    private readonly about: () => number,
+    /** whether something else is to be decided first, which may say the same */
+    private readonly waits: () => boolean = () => false
   ) {
     const { body } = running.offsets;
     const fold = folded(body);
@@ -117,6 +119,7 @@ export class Alike {
   /** What is offered, as it stands in the text. */
   readonly offers: Offer[] = $derived.by(() => {
     void this.spans.version;
+    if (this.waits()) return [];
     const offers: Offer[] = [];
     const from = this.#from;
     const to = this.#long ? Math.min(this.running.length, from + 3 * STEP) : this.running.length;

@@ -166,6 +166,23 @@ describe('the same words', () => {
     all.put([{ id: 'B', mark: span('B', 'pest', 29, 35) }]);
     expect(alike.now).toBeNull();
   });
+  it('wait while something else is to be decided', () => {
+    const { text, all, phrases } = at('Aphids, more aphids.');
+    phrases.learn('aphids', 'pest');
+    let waits = true;
+    const made = () =>
+      new Alike(
+        text,
+        new Spans(all, text),
+        phrases,
+        () => true,
+        () => 0,
+        () => waits
+      );
+    expect([made().offers, made().now]).toEqual([[], null]);
+    waits = false;
+    expect(made().offers).toHaveLength(2);
+  });
   it('go by the class they were marked as most often, and the longer words', () => {
     const { alike, phrases } = at('old wall and wall');
     phrases.load([

@@ -84,7 +84,9 @@ export class TextSurface implements Surface {
       this.spans,
       this.phrases,
       (key) => ports.words.kindsOf(key).includes('span'),
-      () => this.cursor.range?.start ?? 0
+      () => this.cursor.range?.start ?? 0,
+      // what was suggested comes before what is only the same words
+      () => ports.overlays().some((o) => o.pick && o.marks.some(isSpan))
     );
   }
   /** Where one works by keys a word is looked at from the beginning; a digit is for it. By the pointer the class is chosen first. */

@@ -248,15 +248,17 @@
         <div class="side">
           <div class="head">
             <label for="prompt-words">The prompt</label>
-            <span class="soft">filled in from the codebook:</span>
-            {#each ['{classes}', '{questions}', '{tags}', '{form}'] as place (place)}<button class="act link num" onclick={() => put(place)}
-                >{place}</button
+            <span class="push"></span>
+            {#each ['{classes}', '{questions}', '{tags}', '{form}'] as place (place)}<button
+                class="act link num"
+                title="filled in from the codebook"
+                onclick={() => put(place)}>{place}</button
               >{/each}
           </div>
           <textarea
             id="prompt-words"
             class="field"
-            rows="14"
+            rows="16"
             maxlength="20000"
             spellcheck="false"
             bind:this={field}
@@ -299,7 +301,7 @@
       <div class="list" role="group" aria-label="trials">
         {#each prompts.trials as t (t.id)}
           <button class="trial" aria-pressed={tried?.id === t.id} onclick={() => prompts.show(tried?.id === t.id ? null : t)}>
-            <b>{t.prompt}</b>, version <span class="num">{t.number}</span>
+            <span><b>{t.prompt}</b>, version <span class="num">{t.number}</span></span>
             <span class="soft">{t.model ?? 'a model that is gone'}</span>
             {#if goesOn(t)}<span class="bar"><Progressbar progress={Math.floor((100 * t.done) / Math.max(1, t.total))} size="h-2" /></span>
             {:else}<span class="soft"><span class="num">{t.done}</span> texts{t.state === 'done' ? '' : `, ${stateWord[t.state]}`}</span
@@ -401,8 +403,8 @@
     margin-bottom: 4px;
     min-height: 27px;
   }
-  .head .soft {
-    font-weight: 400;
+  .push {
+    flex: 1;
   }
   textarea,
   .told {
@@ -432,6 +434,7 @@
     margin: 8px 0;
   }
   .row label {
+    white-space: nowrap;
     display: flex;
     gap: 6px;
     align-items: center;

@@ -7,7 +7,7 @@
   import Deck from '$lib/keys/Deck.svelte';
   import { press, type Keys, type Layer } from '$lib/keys/layers';
   import { Beside, type Which } from '$lib/prompts/beside.svelte';
-  import { lineOf, linesOf, type Difference } from '$lib/prompts/differences';
+  import { depthOf, lineOf, linesOf, type Difference } from '$lib/prompts/differences';
   import Lined from '$lib/prompts/Lined.svelte';
   import { useProject } from '$lib/state/context';
   import { parts } from '$lib/state/project.svelte';
@@ -113,6 +113,8 @@
     ];
   });
 
+  const deep = $derived(Math.max(0, ...columns.map((c) => depthOf(c.lines))));
+
   const whiches = $derived<Which[]>(against === null ? ['all', 'wrong'] : ['all', 'wrong', 'changed']);
   const whichWord: Record<Which, string> = { all: 'all texts', wrong: 'texts with differences', changed: 'texts that changed' };
   function turnWhich() {
@@ -215,7 +217,7 @@
           {#each columns as c (c.key)}
             <section aria-label={c.title}>
               <h2>{c.title}</h2>
-              <Lined text={c.text.text} lines={c.lines} here={c.here} {look} {words} label={c.title} />
+              <Lined text={c.text.text} lines={c.lines} here={c.here} {deep} {look} {words} label={c.title} />
               <dl>
                 {#each Object.entries(c.text.answers) as [key, a] (key)}
                   {@const wrong = a.agreed === false && c.side === 'said'}
