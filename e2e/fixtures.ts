@@ -1,17 +1,19 @@
-import { test as base, expect, type Browser, type BrowserContext, type Locator, type Page } from '@playwright/test';
+import { test as base, expect, type Browser, type BrowserContext, type Locator, type Page, type Request } from '@playwright/test';
 import { execFileSync } from 'node:child_process';
 import { join } from 'node:path';
 import { deflateSync, crc32 } from 'node:zlib';
 import { folders, url } from './place';
 
-type Watch = { trouble: string[] };
+type Watch = { trouble: string[]; open: Map<Request, number> };
 
 /** Every test fails on a request to any other place than its own app, on a server error, and on anything the console complains of. */
 function watch(context: BrowserContext, seen: Watch): void {
   context.on('request', (r) => {
     const u = new URL(r.url());
+    seen.open.set(r, Date.now());
     if (/^(https?|wss?):$/.test(u.protocol) && u.hostname !== '127.0.0.1') seen.trouble.push(`outside request: ${r.url()}`);
   });
+  for (const end of ['requestfinished', 'requestfailed'] as const) context.on(end as 'requestfinished', (r) => void seen.open.delete(r));
   context.on('response', (r) => {
     if (r.status() >= 500) seen.trouble.push(`${r.status()}: ${r.url()}`);
   });
@@ -30,11 +32,11 @@ export const test = base.extend<{
 }>({
   // eslint-disable-next-line no-empty-pattern
   seen: async ({}, use) => {
-    const seen: Watch = { trouble: [] };
+    const seen: Watch = { trouble: [], open: new Map() };
     await use(seen);
     expect(seen.trouble).toEqual([]);
   },
-  anyone: async ({ browser, seen }, use) => {
+  anyone: async ({ browser, seen }, use, test) => {
     const contexts: BrowserContext[] = [];
     await use(async (at) => {
       const context = await fresh(browser, seen);
@@ -43,6 +45,14 @@ export const test = base.extend<{
       await page.goto(url(at));
       return page;
     });
+    // what stood there and what was waited for: elsewhere the trace of a failure is not at hand
+    if (test.status !== test.expectedStatus) {
+      for (const page of contexts.flatMap((c) => c.pages())) {
+        const words = await page.evaluate(() => document.body.innerText.replace(/\s+/g, ' ').slice(0, 1200)).catch((e: Error) => e.message);
+        console.log(`at the end: ${page.url()}\n  ${words}`);
+      }
+      for (const [r, since] of seen.open) console.log(`  not answered for ${Date.now() - since} ms: ${r.method()} ${r.url()}`);
+    }
     for (const context of contexts) await context.close();
   },
   person: async ({ anyone }, use) => {
@@ -101,7 +111,8 @@ export class StageHand {
     this.stage = page.getByRole('application');
   }
   async shown(): Promise<void> {
-    await expect(this.stage).toHaveAccessibleDescription(/shown/);
+    // (a busy machine may take a while over the first picture)
+    await expect(this.stage).toHaveAccessibleDescription(/shown/, { timeout: 30_000 });
   }
   /** a moment after an item has appeared it can be submitted or decided */
   async ready(): Promise<void> {

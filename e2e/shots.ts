@@ -73,23 +73,16 @@ test('items on the field map, with conditions stacked', async ({ page }) => {
   await shot(page, 'field-map');
 });
 
-test('a codebook changed after labelling', async ({ page }) => {
+test('two versions of a prompt side by side with what is accepted', async ({ page }) => {
   await as(page, 'Ines Okafor');
-  await page.goto('/p/1/describe');
+  await page.goto('/p/4/help/prompts');
+  await page.getByLabel('held against').selectOption({ index: 1 });
+  await page.getByRole('region', { name: 'gain' }).getByRole('link').nth(1).click();
+  await expect(page.getByRole('status', { name: 'difference' })).toContainText('1 of');
+  for (const key of ['s', 's']) await page.keyboard.press(key);
   await page.waitForLoadState('networkidle');
-  await page.getByRole('tab', { name: 'As JSON' }).click();
-  const json = page.getByLabel('codebook as JSON');
-  const doc = JSON.parse(await json.inputValue());
-  doc.classes[0] = { ...doc.classes[0], key: 'fruit', name: 'Fruit' };
-  doc.classes.splice(1, 1);
-  doc.attributes[0].options[1] = { key: 'colouring', name: 'Colouring' };
-  doc.tags = doc.tags.slice(0, 3);
-  await json.fill(JSON.stringify(doc, null, 2));
-  await page.getByLabel('Apple goes to').selectOption('=fruit');
-  await page.getByLabel('Leaf scab goes to').selectOption('-');
-  await page.getByRole('tab', { name: 'Classes' }).click();
-  await page.waitForTimeout(700);
-  await shot(page, 'codebook-change');
+  await page.waitForTimeout(500);
+  await shot(page, 'prompt');
 });
 
 test('an object cut out on the bench', async ({ page }) => {

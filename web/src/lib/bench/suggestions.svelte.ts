@@ -10,8 +10,10 @@ import type { Opened } from './opened.svelte';
 /** An object, or something to be said of the item as a whole. */
 export type Suggestion = { id: string; confidence: number | null } & ({ mark: Schemas['Mark'] } | { word: Schemas['SuggestedWord'] });
 /** Where it begins in a text; what is said of the whole comes last. */
-const along = (s: Suggestion): number =>
-  'mark' in s && 'start' in s.mark.geometry ? Number(s.mark.geometry.start) : 'mark' in s ? 0 : Number.MAX_SAFE_INTEGER;
+function along(s: Suggestion): number {
+  if ('word' in s) return Number.MAX_SAFE_INTEGER;
+  return 'start' in s.mark.geometry ? Number(s.mark.geometry.start) : 0;
+}
 export const isWord = (s: Suggestion): s is Suggestion & { word: Schemas['SuggestedWord'] } => 'word' in s;
 type Needs = Pick<Opened, 'packet' | 'editor' | 'hand' | 'asking' | 'editable'> & { surface?: Pick<Opened['surface'], 'show' | 'lead'> };
 
