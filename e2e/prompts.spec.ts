@@ -6,6 +6,7 @@ import type { Locator, Page } from '@playwright/test';
 import { artisan, expect, freeAll, member, sql, test } from './fixtures';
 import { folders, url } from './place';
 
+test.describe.configure({ mode: 'serial' });
 /** Notes of scouts: of some all is known and accepted, others are new; and a chat model that reads them after a fashion. */
 const name = `Rounds read ${Date.now()}`;
 const [ACCEPTED, NEW] = [16, 4];
@@ -33,7 +34,7 @@ test.beforeAll(async () => {
   const truth = JSON.parse(execFileSync('php', ['-r', code, String(ACCEPTED + NEW)]).toString()) as Truth[];
   const line = ({ text, spans }: Truth, i: number) =>
     JSON.stringify({
-      id: i < ACCEPTED ? `old-${i}` : `new-${i}`,
+      id: i < ACCEPTED ? `old/${i}` : `new/${i}`,
       text,
       ...(i < ACCEPTED && {
         labelled: 'objects',
@@ -49,7 +50,7 @@ test.beforeAll(async () => {
   project = JSON.parse(artisan('skeno:project', name, '--codebook=demo/resources/scout-notes.json', '--json')).project;
   artisan('skeno:import', name, join(folder, 'notes.jsonl'), '--format=jsonl', '--json');
   truth.slice(0, ACCEPTED).forEach(({ urgency }, i) => {
-    const item = `(select id from items where project_id = ${project} and path like '%old-${i}')`;
+    const item = `(select id from items where project_id = ${project} and path like '%old/${i}')`;
     sql(
       'demo',
       `update layers set answers = '{"urgency":{"value":"${urgency}"}}', revision = 1 where name = 'agreed' and item_id = ${item}`
@@ -179,12 +180,14 @@ test('a prompt from its first words to suggestions that were confirmed', async (
   await expect(run).toContainText('done');
 
   await ines.goto(url('demo', `/p/${project}/hand-out`));
+  await ines.getByRole('button', { name: 'which sets' }).click();
+  await ines.getByRole('checkbox', { name: /^new|\/new/ }).check();
   await ines.getByRole('button', { name: 'to which labellers' }).click();
   await ines.getByRole('checkbox', { name: /Mei Castellan/ }).check();
   await ines.getByRole('button', { name: 'Hand out' }).click();
-  await expect.poll(() => ask(`select id from turns where project_id = ${project} and state = 'waiting'`).length).toBe(NEW);
+  await expect.poll(() => ask(`select id from turns where project_id = ${project} and stage = 'label' and state = 'waiting'`).length).toBe(NEW);
   const mei = await person('Mei Castellan');
-  const [turn] = ask<{ id: number; item: number; n: number }>(`select t.id, t.item_id as item, (select count(*) from marks m where m.item_id = t.item_id and m.layer = 'suggestion') as n from turns t where t.project_id = ${project} order by n desc limit 1`); // prettier-ignore
+  const [turn] = ask<{ id: number; item: number; n: number }>(`select t.id, t.item_id as item, (select count(*) from marks m where m.item_id = t.item_id and m.layer = 'suggestion') as n from turns t where t.project_id = ${project} and t.stage = 'label' and t.state = 'waiting' order by n desc limit 1`); // prettier-ignore
   expect(turn!.n).toBeGreaterThan(2);
   await mei.goto(url('demo', `/p/${project}/bench/${turn!.id}`));
   await expect(mei.getByRole('button', { name: `suggested: ${turn!.n + 1}` })).toBeVisible();
