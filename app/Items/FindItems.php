@@ -27,6 +27,9 @@ final class FindItems
 {
     private const MOST = 20;
 
+    /** Seconds texts are looked through by a pattern. */
+    private const SECONDS = 5.0;
+
     private const SORTS = ['name' => 'items.path', 'state' => 'items.state', 'marks' => 'items.mark_count', 'time' => 'items.updated_at', 'size' => 'assets.width * assets.height'];
 
     /**
@@ -75,23 +78,34 @@ final class FindItems
         /** @var list<list<int|string>> $rows */
         $rows = Rows::of($query)->fetchAll(PDO::FETCH_NUM);
         $last = 3 + count($patterns) + 1;
-        $names = $patterns === [] ? [] : array_map(static fn (array $row): string => (string) $row[$last], $rows);
-        $matching = array_map(static fn (Condition $c): array => $c->pattern?->among($names, static fn (): float => microtime(true)) ?? [], $patterns);
-        $lengths = array_map(count(...), self::stretches($read));
+        // how many of the conditions hold of each, one after the other, and of which all have held so far
+        $held = array_fill(0, count($rows), 0);
+        $alive = array_keys($rows);
+        foreach (self::stretches($read) as $i => $stretch) {
+            $next = [];
+            foreach ($alive as $n) {
+                $held[$n] += $here = (int) $rows[$n][3 + $i];
+                if ($here === count($stretch)) {
+                    $next[] = $n;
+                }
+            }
+            if (! isset($patterns[$i])) {
+                break;
+            }
+            $matching = $this->matching($patterns[$i], $rows, $next, $last);
+            $alive = [];
+            foreach ($next as $n) {
+                if (isset($matching[$n]) !== $patterns[$i]->not) {
+                    $held[$n]++;
+                    $alive[] = $n;
+                }
+            }
+        }
         $found = array_fill(0, count($read) + 1, 0);
         $left = [];
-        foreach ($rows as $n => $row) {
-            $held = 0;
-            foreach ($lengths as $i => $length) {
-                $here = (int) $row[3 + $i];
-                $held += $here;
-                if ($here < $length || ! isset($patterns[$i]) || isset($matching[$i][$n]) === $patterns[$i]->not) {
-                    break;
-                }
-                $held++;
-            }
-            $found[$held]++;
-            $left[] = $held === count($read);
+        foreach ($held as $many) {
+            $found[$many]++;
+            $left[] = $many === count($read);
         }
         $steps = [];
         $over = count($rows);
@@ -101,6 +115,48 @@ final class FindItems
         }
 
         return new FoundItems($rows, $left, $steps);
+    }
+
+    /**
+     * Which of some rows a pattern matches, by their paths or by what their texts say.
+     *
+     * @param  list<list<int|string>>  $rows
+     * @param  list<int>  $some  places of rows
+     * @param  int  $path  where in a row its path is
+     * @return array<int, true> by place
+     */
+    private function matching(Condition $condition, array $rows, array $some, int $path): array
+    {
+        $clock = static fn (): float => microtime(true);
+        if ($condition->kind === ConditionKind::WordsPattern) {
+            return $condition->pattern?->among(self::texts($rows, $some), $clock, self::SECONDS) ?? [];
+        }
+
+        return $condition->pattern?->among((static function () use ($rows, $some, $path): iterable {
+            foreach ($some as $n) {
+                yield $n => (string) $rows[$n][$path];
+            }
+        })(), $clock) ?? [];
+    }
+
+    /**
+     * What the texts of some rows say, one after the other: together they may be larger than memory.
+     *
+     * @param  list<list<int|string>>  $rows
+     * @param  list<int>  $some
+     * @return iterable<int, string>
+     */
+    private static function texts(array $rows, array $some): iterable
+    {
+        foreach (array_chunk($some, 500) as $chunk) {
+            $places = [];
+            foreach ($chunk as $n) {
+                $places[(int) $rows[$n][0]] = $n;
+            }
+            foreach (DB::table('items')->join('texts', 'texts.asset_id', '=', 'items.asset_id')->whereIn('items.id', array_keys($places))->select('items.id', 'texts.body')->cursor() as $text) {
+                yield $places[(int) $text->id] => (string) $text->body;
+            }
+        }
     }
 
     /**
@@ -149,7 +205,7 @@ final class FindItems
             ConditionKind::Duration => $this->amount($where, "(select json_extract(assets.facts, '$.duration') from assets where assets.id = items.asset_id)", [], $condition),
             ConditionKind::Tracks => $this->amount($where, '(select count(*) from marks where marks.item_id = items.id and '.MarkRow::STANDS.' and marks.stretches is not null)', [], $condition),
             ConditionKind::Answered => $this->amount($where, '100.0 * ('.($share = AnsweredShare::of($codebook))[0].')', $share[1], $condition),
-            ConditionKind::Pattern => $where,
+            ConditionKind::Pattern, ConditionKind::WordsPattern => $where,
         };
     }
 

@@ -281,6 +281,30 @@ final class TextTest extends TestCase
         $this->api($this->ines, 'get', "/projects/{$this->project->id}/items?f[]=words:")->assertStatus(422);
     }
 
+    public function test_items_are_found_by_a_pattern_on_what_they_say_among_what_other_conditions_leave(): void
+    {
+        $this->text('12 aphids by the wall', 'a.txt');
+        $this->text('About 4 Aphids', 'b.txt');
+        $this->text('No aphids; 3 mites', 'c.txt');
+        $this->text('Nothing', 'd.txt');
+        $find = function (string ...$f): array {
+            $found = $this->api($this->ines, 'get', "/projects/{$this->project->id}/items?".implode('&', array_map(static fn (string $one): string => 'f[]='.rawurlencode($one), $f)))->assertOk();
+
+            return [array_column($found->json('data'), 'name'), array_column($found->json('steps'), 'found')];
+        };
+        self::assertSame([['a.txt', 'b.txt'], [2]], $find('re-words:\\b\\d+ aphids\\b'));
+        self::assertSame([['c.txt', 'd.txt'], [2]], $find('-re-words:\\b\\d+ aphids\\b'));
+        self::assertSame([['c.txt'], [3, 2, 1]], $find('words:aphids', 're:[bcd]\\.txt$', 're-words:^no '));
+        self::assertSame([['b.txt'], [3, 1, 1]], $find('-re-words:^nothing', 're:b', '-words:mites'));
+        self::assertSame([[], [0, 0]], $find('re-words:zebra', 're:a'));
+        foreach (['re-words:(', 're-words:', 're-words:'.str_repeat('a', 201)] as $wrong) {
+            $this->api($this->ines, 'get', "/projects/{$this->project->id}/items?f[]=".rawurlencode($wrong))->assertStatus(422)->assertJsonPath('field', 're-words');
+        }
+        // a picture says nothing
+        $this->items($this->project, 1);
+        self::assertSame(3, count($find('-re-words:\\b\\d+ aphids\\b')[0]));
+    }
+
     public function test_the_same_words_are_told_and_odd_ones_found(): void
     {
         $lines = '';

@@ -19,7 +19,7 @@ final readonly class Condition
      * @param  ?array{0: string, 1: '='|'>='|'<=', 2: string}  $fact  its key, how it is compared, and with what
      * @param  ?array{0: '='|'>='|'<=', 1: float}  $amount  how a number is compared, and with what
      */
-    private function __construct(public ConditionKind $kind, public string $value, public bool $not, public ?Attribute $question, public ?NamePattern $pattern, public ?array $fact, public ?array $amount)
+    private function __construct(public ConditionKind $kind, public string $value, public bool $not, public ?Attribute $question, public ?Pattern $pattern, public ?array $fact, public ?array $amount)
     {
     }
 
@@ -53,8 +53,8 @@ final readonly class Condition
             throw InvalidValue::at('words', mb_strimwidth($value, 0, 60, '…'), 'words of a text, at most 500 bytes');
         }
         $fact = $kind === ConditionKind::Fact ? self::fact($value) : null;
-        if ($kind === ConditionKind::Pattern) {
-            $pattern = NamePattern::of($value);
+        if ($kind === ConditionKind::Pattern || $kind === ConditionKind::WordsPattern) {
+            $pattern = Pattern::of($value, $kind->value);
         }
         if ($kind === ConditionKind::Answer) {
             [$key, $value] = explode('=', $value, 2) + [1 => ''];

@@ -15,6 +15,9 @@ enum ConditionKind: string
 
     /** a regular expression on the path, without case */
     case Pattern = 're';
+
+    /** a regular expression on what a text says, without case */
+    case WordsPattern = 're-words';
     case State = 'state';
     case Set = 'set';
     case Tag = 'tag';

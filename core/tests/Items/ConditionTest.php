@@ -9,7 +9,7 @@ use PHPUnit\Framework\TestCase;
 use Skeno\Core\InvalidValue;
 use Skeno\Core\Items\Condition;
 use Skeno\Core\Items\ConditionKind;
-use Skeno\Core\Items\NamePattern;
+use Skeno\Core\Items\Pattern;
 use Skeno\Core\Tests\Samples;
 
 final class ConditionTest extends TestCase
@@ -58,10 +58,10 @@ final class ConditionTest extends TestCase
     {
         $still = static fn (): float => 0.0;
         $names = [3 => 'slope/Äpfel-01.jpg', 5 => 'slope/pears.png', 9 => "bad \xff bytes", 11 => 'north/apfel-7.JPG'];
-        self::assertSame([3 => true, 11 => true], NamePattern::of('[äa]pfel-\d+\.jpg$')->among($names, $still));
-        self::assertSame([3 => true, 5 => true], NamePattern::of('^slope/')->among($names, $still));
+        self::assertSame([3 => true, 11 => true], Pattern::of('[äa]pfel-\d+\.jpg$')->among($names, $still));
+        self::assertSame([3 => true, 5 => true], Pattern::of('^slope/')->among($names, $still));
         // a slash, and the sign between pattern and flags, are nothing special
-        self::assertSame([], NamePattern::of("a/b\x01e")->among($names, $still));
+        self::assertSame([], Pattern::of("a/b\x01e")->among($names, $still));
     }
 
     public function test_a_pattern_that_goes_round_in_circles_is_stopped(): void
@@ -69,7 +69,7 @@ final class ConditionTest extends TestCase
         $still = static fn (): float => 0.0;
         $before = ini_get('pcre.backtrack_limit');
         try {
-            NamePattern::of('^(a+)+$')->among(array_fill(0, 1000, str_repeat('a', 60).'!'), $still);
+            Pattern::of('^(a+)+$')->among(array_fill(0, 1000, str_repeat('a', 60).'!'), $still);
             self::fail('it was not stopped');
         } catch (InvalidValue $e) {
             self::assertStringContainsString('circles', $e->getMessage());
@@ -77,7 +77,7 @@ final class ConditionTest extends TestCase
         self::assertSame($before, ini_get('pcre.backtrack_limit'), 'and the limit is what it was');
         // nor can a pattern lift its limit from within: a limit in the pattern only lowers it
         $this->expectException(InvalidValue::class);
-        NamePattern::of('(*LIMIT_MATCH=100000000)^(a+)+$')->among([str_repeat('a', 60).'!'], $still);
+        Pattern::of('(*LIMIT_MATCH=100000000)^(a+)+$')->among([str_repeat('a', 60).'!'], $still);
     }
 
     public function test_many_names_are_stopped_by_the_clock(): void
@@ -86,8 +86,41 @@ final class ConditionTest extends TestCase
         $ticking = static function () use (&$now): float {
             return $now += 0.6;
         };
-        self::assertCount(900, NamePattern::of('a')->among(array_fill(0, 900, 'a'), $ticking));
+        self::assertCount(900, Pattern::of('a')->among(array_fill(0, 900, 'a'), $ticking));
         $this->expectException(InvalidValue::class);
-        NamePattern::of('a')->among(array_fill(0, 5000, 'a'), $ticking);
+        Pattern::of('a')->among(array_fill(0, 5000, 'a'), $ticking);
+    }
+
+    public function test_a_long_text_is_looked_through_and_one_that_goes_round_in_circles_is_stopped_there_too(): void
+    {
+        $still = static fn (): float => 0.0;
+        $long = str_repeat('woolly aphids on the slope, ', 40_000);
+        $found = Pattern::of('\b\d+ mites\b', 're-words')->among([1 => $long, 2 => $long.'12 mites', 3 => 'נמצאו 7 mites'], $still);
+        self::assertSame([2 => true, 3 => true], $found);
+        $read = 0;
+        $texts = (static function () use (&$read, $long): iterable {
+            for ($i = 0; $i < 100; $i++) {
+                $read++;
+                yield $i => $long;
+            }
+        })();
+        $now = 0.0;
+        try {
+            Pattern::of('nothing here', 're-words')->among($texts, static function () use (&$now): float {
+                return $now += 1.0;
+            }, 5.0);
+            self::fail('it was not stopped');
+        } catch (InvalidValue $e) {
+            self::assertStringStartsWith('re-words is "nothing here"', $e->getMessage());
+            self::assertLessThan(10, $read, 'what came later was not read');
+        }
+        $begun = hrtime(true);
+        try {
+            Pattern::of('^(a+)+$', 're-words')->among([str_repeat('a', 1_000_000).'!'], $still);
+            self::fail('it was not stopped');
+        } catch (InvalidValue $e) {
+            self::assertStringContainsString('circles', $e->getMessage());
+            self::assertLessThan(20.0, (hrtime(true) - $begun) / 1e9);
+        }
     }
 }

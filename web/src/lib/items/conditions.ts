@@ -6,6 +6,7 @@ export const kinds = {
   name: 'name has',
   re: 'name matches',
   words: 'text says',
+  're-words': 'text matches',
   state: 'state is',
   set: 'set is',
   class: 'has a mark of',
@@ -36,6 +37,7 @@ export const examples: Partial<Record<Kind, string>> = {
   name: 'a part of the name',
   re: 'a regular expression',
   words: 'words of a text',
+  're-words': 'a regular expression',
   fact: 'weather=rain, or height>=2.5',
   duration: '>=10, <=10 or =10',
   tracks: '>=3, <=3 or =3',
@@ -49,6 +51,7 @@ export function choices(kind: Kind, document: Document, sets: string[]): Choice[
     case 'name':
     case 're':
     case 'words':
+    case 're-words':
     case 'fact':
     case 'duration':
     case 'tracks':

@@ -113,7 +113,8 @@
   <ErrorNote message={help.error} />
   {#if ready && help.finders.length === 0}
     <p class="mb-3">
-      A model looks at pictures and suggests labels; a person decides. Learn one from what is accepted here, or connect one.
+      A model looks at pictures and suggests labels; a person decides. Learn one from what is accepted here, or connect one. About texts a
+      <a class="plain" href="/p/{project.id}/help/prompts">prompt</a> is asked.
     </p>
   {/if}
   {#if help.model}

@@ -90,6 +90,8 @@
     search = text === '' ? '' : `?${text}`;
     replaceState(`/p/${project.id}/items${search}`, {});
   }
+  /** models look at pictures, prompts are asked about texts */
+  const texts = $derived(items.length > 0 && items.every((i) => i.kind === 'text'));
   const restack = (list: string[]) =>
     set((params) => {
       params.delete('f');
@@ -256,8 +258,8 @@
       <span class="soft" role="status" aria-label="archived">{moved}</span>
       {#if total > 0 && !archived && chosen.length === 0}<a
           class="act"
-          href="/p/{project.id}/help?{new URLSearchParams(conditions.map((f) => ['f', f]))}"
-          >Ask a model about {conditions.length > 0 ? `these ${total}` : 'them'}</a
+          href="/p/{project.id}/help{texts ? '/prompts' : ''}?{new URLSearchParams(conditions.map((f) => ['f', f]))}"
+          >Ask a {texts ? 'prompt' : 'model'} about {conditions.length > 0 ? `these ${total}` : 'them'}</a
         >{/if}
       <button class="act" disabled={chosen.length === 0 && (total === 0 || conditions.length === 0)} onclick={archive}
         >{archived ? 'Bring back' : 'Archive'}
