@@ -1,5 +1,6 @@
 import { test as base, expect, type Browser, type BrowserContext, type Locator, type Page, type Request } from '@playwright/test';
-import { execFileSync } from 'node:child_process';
+import { execFileSync, spawn } from 'node:child_process';
+import { createServer, type AddressInfo } from 'node:net';
 import { join } from 'node:path';
 import { deflateSync, crc32 } from 'node:zlib';
 import { folders, url } from './place';
@@ -181,6 +182,24 @@ export async function goTo(page: Page, frame: number): Promise<void> {
 /** Runs a command of the installation with the demo. */
 export const artisan = (...args: string[]): string =>
   execFileSync('php', ['artisan', ...args], { env: { ...process.env, SKENO_DATA: folders.demo } }).toString();
+
+/** The stand-in models, served on a port of their own and allowed to be asked. */
+export type StandIns = { address: string; stop: () => void };
+export async function serveStandIns(): Promise<StandIns> {
+  const port = await new Promise<number>((found) => {
+    const server = createServer().listen(0, '127.0.0.1', () => {
+      const { port } = server.address() as AddressInfo;
+      server.close(() => found(port));
+    });
+  });
+  const child = spawn('php', ['-S', `127.0.0.1:${port}`, 'stand-ins/serve.php'], {
+    stdio: 'ignore',
+    env: { ...process.env, PHP_INI_SCAN_DIR: `:${process.cwd()}/config/php.d` }
+  });
+  const address = `http://127.0.0.1:${port}`;
+  artisan('skeno:models', `--allow=${address}`, '--private');
+  return { address, stop: () => void child.kill('SIGTERM') };
+}
 
 /** Puts somebody into a project. */
 export const member = (project: number, who: string, role: string): void =>

@@ -1,9 +1,8 @@
-import { execFileSync, spawn, type ChildProcess } from 'node:child_process';
+import { execFileSync } from 'node:child_process';
 import { mkdirSync, readFileSync, rmSync, writeFileSync } from 'node:fs';
-import { createServer } from 'node:net';
 import { join } from 'node:path';
 import type { Page } from '@playwright/test';
-import { artisan, expect, freeAll, member, sql, StageHand, test } from './fixtures';
+import { artisan, expect, freeAll, member, serveStandIns, sql, StageHand, test, type StandIns } from './fixtures';
 import { folders, url } from './place';
 
 /** Cards with moths whose every node is known, some accepted, some new, as a project of their own. */
@@ -14,16 +13,7 @@ type Pose = Record<string, Node>;
 const NODES = ['head', 'tail', 'fore_l', 'fore_r', 'hind_l', 'hind_r'];
 let project = 0;
 let truth: Record<string, Pose[]> = {};
-let standIn: ChildProcess;
-let address = '';
-
-const freePort = (): Promise<number> =>
-  new Promise((found) => {
-    const server = createServer().listen(0, '127.0.0.1', () => {
-      const { port } = server.address() as { port: number };
-      server.close(() => found(port));
-    });
-  });
+let standIn: StandIns;
 
 test.beforeAll(async () => {
   test.setTimeout(120_000);
@@ -64,15 +54,9 @@ test.beforeAll(async () => {
   artisan('skeno:import', name, join(folder, 'pictures'), '--format=coco', `--labels=${join(folder, 'coco.json')}`, '--json');
   member(project, 'Ines Okafor', 'manager');
   member(project, 'Mei Castellan', 'labeller');
-  const port = await freePort();
-  address = `http://127.0.0.1:${port}`;
-  standIn = spawn('php', ['-S', `127.0.0.1:${port}`, 'stand-ins/serve.php'], {
-    stdio: 'ignore',
-    env: { ...process.env, PHP_INI_SCAN_DIR: `:${process.cwd()}/config/php.d` }
-  });
-  artisan('skeno:models', `--allow=${address}`, '--private');
+  standIn = await serveStandIns();
 });
-test.afterAll(() => void standIn?.kill('SIGTERM'));
+test.afterAll(() => standIn?.stop());
 test.beforeEach(() => void freeAll('demo'));
 
 const ask = <T>(statement: string): T[] => JSON.parse(sql('demo', statement));
@@ -214,7 +198,7 @@ test('a connected model finds, skeletons are fitted in each, and the run is take
   const ines = await person('Ines Okafor');
   await help(ines);
   await ines.getByRole('button', { name: 'Connect a model' }).click();
-  await ines.getByRole('combobox', { name: 'address' }).selectOption(address);
+  await ines.getByRole('combobox', { name: 'address' }).selectOption(standIn.address);
   await ines.getByLabel('card from a file').setInputFiles('stand-ins/cards/moth-poser.json');
   await ines.getByRole('button', { name: 'Connect', exact: true }).click();
   await expect(ines.getByRole('button', { name: 'moth-poser: which model' })).toBeVisible();

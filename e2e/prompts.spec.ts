@@ -1,9 +1,8 @@
-import { execFileSync, spawn, type ChildProcess } from 'node:child_process';
+import { execFileSync } from 'node:child_process';
 import { mkdirSync, rmSync, writeFileSync } from 'node:fs';
-import { createServer } from 'node:net';
 import { join } from 'node:path';
 import type { Locator, Page } from '@playwright/test';
-import { artisan, expect, freeAll, member, sql, test } from './fixtures';
+import { artisan, expect, freeAll, member, serveStandIns, sql, test, type StandIns } from './fixtures';
 import { folders, url } from './place';
 
 test.describe.configure({ mode: 'serial' });
@@ -12,16 +11,8 @@ const name = `Rounds read ${Date.now()}`;
 const [ACCEPTED, NEW] = [16, 4];
 const KEY = 'larkmoor-stand-in';
 let project = 0;
-let standIn: ChildProcess;
-let address = '';
+let standIn: StandIns;
 
-const freePort = (): Promise<number> =>
-  new Promise((found) => {
-    const server = createServer().listen(0, '127.0.0.1', () => {
-      const { port } = server.address() as { port: number };
-      server.close(() => found(port));
-    });
-  });
 type Truth = { path: string; text: string; urgency: string; spans: { class: string; start: number; end: number }[] };
 
 test.beforeAll(async () => {
@@ -59,12 +50,9 @@ test.beforeAll(async () => {
   });
   member(project, 'Ines Okafor', 'manager');
   member(project, 'Mei Castellan', 'labeller');
-  const port = await freePort();
-  address = `http://127.0.0.1:${port}`;
-  standIn = spawn('php', ['-S', `127.0.0.1:${port}`, 'stand-ins/serve.php'], { stdio: 'ignore' });
-  artisan('skeno:models', `--allow=${address}`, '--private');
+  standIn = await serveStandIns();
 });
-test.afterAll(() => void standIn?.kill('SIGTERM'));
+test.afterAll(() => standIn?.stop());
 test.beforeEach(() => void freeAll('demo'));
 
 const ask = <T>(statement: string): T[] => JSON.parse(sql('demo', statement));
@@ -85,7 +73,7 @@ test('a prompt from its first words to suggestions that were confirmed', async (
   await ines.getByRole('button', { name: 'Connect a chat model' }).click();
   const form = ines.getByRole('region', { name: 'chat models' });
   await fill(form.getByLabel('name here'), 'reader');
-  await form.getByLabel('address').selectOption(address);
+  await form.getByLabel('address').selectOption(standIn.address);
   await fill(form.getByLabel('its name there'), 'note-reader');
   await fill(form.getByLabel('key'), KEY);
   await fill(form.getByLabel('price of a million tokens read'), '0.5');
@@ -185,7 +173,9 @@ test('a prompt from its first words to suggestions that were confirmed', async (
   await ines.getByRole('button', { name: 'to which labellers' }).click();
   await ines.getByRole('checkbox', { name: /Mei Castellan/ }).check();
   await ines.getByRole('button', { name: 'Hand out' }).click();
-  await expect.poll(() => ask(`select id from turns where project_id = ${project} and stage = 'label' and state = 'waiting'`).length).toBe(NEW);
+  await expect
+    .poll(() => ask(`select id from turns where project_id = ${project} and stage = 'label' and state = 'waiting'`).length)
+    .toBe(NEW);
   const mei = await person('Mei Castellan');
   const [turn] = ask<{ id: number; item: number; n: number }>(`select t.id, t.item_id as item, (select count(*) from marks m where m.item_id = t.item_id and m.layer = 'suggestion') as n from turns t where t.project_id = ${project} and t.stage = 'label' and t.state = 'waiting' order by n desc limit 1`); // prettier-ignore
   expect(turn!.n).toBeGreaterThan(2);

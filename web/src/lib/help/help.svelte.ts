@@ -2,6 +2,7 @@ import { api, ask, type Schemas } from '$lib/api/client';
 import type { Words } from '$lib/words/words.svelte';
 import { Names } from './names.svelte';
 import { RunList } from './runs.svelte';
+import { Which } from './which.svelte';
 
 export type Thing = {
   class: string;
@@ -60,15 +61,13 @@ export class Help {
   /** what is about to be run */
   wish = $state({
     model: null as number | null,
-    set: null as string | null,
     from: 0.5,
     /** what is done with each thing that was found: nothing more, its outline, or what a learned model does */
     then: null as number | 'outline' | null,
     stays: 'beside' as 'beside' | 'replace' | 'without'
   });
   readonly names = new Names();
-  /** further conditions of the items that are meant */
-  narrowed = $state.raw<string[]>([]);
+  readonly which = new Which();
   /** confidence by class, where it is not the common one */
   own = $state.raw<Record<string, number>>({});
   tried = $state.raw<Tried[]>([]);
@@ -125,16 +124,6 @@ export class Help {
   }
   get goesOn(): boolean {
     return this.list.runs.some(goesOn) || this.trials.some(goesOn) || this.models.some((m) => m.versions.some(goesOn));
-  }
-  /** Takes conditions from Items: a set among them is the set of the sentence. */
-  narrow(conditions: readonly string[]): void {
-    const sets = conditions.filter((f) => f.startsWith('set:'));
-    this.wish.set = sets.length === 1 ? sets[0]!.slice('set:'.length) : null;
-    this.narrowed = conditions.filter((f) => sets.length !== 1 || f !== sets[0]);
-  }
-  /** Which items are meant, as on Items. */
-  get conditions(): string[] {
-    return [...this.narrowed, ...(this.wish.set === null ? [] : [`set:${this.wish.set}`])];
   }
   /** From which confidence on a class is suggested. */
   least(key: string): number {
@@ -231,7 +220,8 @@ export class Help {
     if (mine === this.#tries) this.trying = false;
   }
   async run(): Promise<boolean> {
-    const { model, wish, names, conditions, own } = this;
+    const { model, wish, names, own } = this;
+    const { conditions } = this.which;
     if (!model) return false;
     return this.#attempt(async () => {
       const body = { model: model.id, ...names.body, from: wish.from, own, stays: wish.stays, conditions, then: wish.then };
@@ -240,7 +230,8 @@ export class Help {
   }
   /** Measures the model on accepted items. */
   async measure(): Promise<boolean> {
-    const { model, wish, names, conditions } = this;
+    const { model, wish, names } = this;
+    const { conditions } = this.which;
     if (!model) return false;
     return this.#attempt(async () => {
       const body = { model: model.id, ...names.body, from: wish.from, conditions, then: wish.then };

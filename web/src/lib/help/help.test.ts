@@ -215,7 +215,7 @@ describe('runs', () => {
     answers['POST runs'] = () => aRun(2, 'waiting');
     const help = new Help(9);
     await help.load();
-    help.wish.set = 'north';
+    help.which.set = 'north';
     help.wish.from = 0.7;
     help.wish.stays = 'without';
     expect(await help.run()).toBe(true);
@@ -527,11 +527,11 @@ describe('names', () => {
   });
   it('of which items are taken from Items: a set is the set of the sentence', async () => {
     const help = await begin();
-    help.narrow(['state:new', 'set:slope']);
-    expect([help.wish.set, help.narrowed, help.conditions]).toEqual(['slope', ['state:new'], ['state:new', 'set:slope']]);
-    help.narrow(['set:slope', 'set:old']);
-    expect([help.wish.set, help.conditions]).toEqual([null, ['set:slope', 'set:old']]);
-    help.narrow(['-set:slope', 'set:']);
-    expect([help.wish.set, help.conditions]).toEqual(['', ['-set:slope', 'set:']]);
+    help.which.narrow(['state:new', 'set:slope']);
+    expect([help.which.set, help.which.narrowed, help.which.conditions]).toEqual(['slope', ['state:new'], ['state:new', 'set:slope']]);
+    help.which.narrow(['set:slope', 'set:old']);
+    expect([help.which.set, help.which.conditions]).toEqual([null, ['set:slope', 'set:old']]);
+    help.which.narrow(['-set:slope', 'set:']);
+    expect([help.which.set, help.which.conditions]).toEqual(['', ['-set:slope', 'set:']]);
   });
 });

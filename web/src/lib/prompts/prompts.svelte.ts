@@ -1,6 +1,7 @@
 import { api, ask, type Schemas } from '$lib/api/client';
 import { goesOn } from '$lib/help/help.svelte';
 import { RunList } from '$lib/help/runs.svelte';
+import { Which } from '$lib/help/which.svelte';
 import { isEmpty, keepDraft, keptDraft, sameTask, within, type Draft } from './draft';
 
 type Version = Schemas['PromptVersion'];
@@ -38,8 +39,8 @@ export class Prompts {
   /** why the draft can't be saved as it stands */
   fault = $state('');
   /** what it is tried on and run over */
-  on = $state({ set: null as string | null, limit: 100, seed: 1, stays: 'without' as 'beside' | 'replace' | 'without' });
-  narrowed = $state.raw<string[]>([]);
+  on = $state({ limit: 100, seed: 1, stays: 'without' as 'beside' | 'replace' | 'without' });
+  readonly which = new Which();
   saving = $state(false);
   #shows = 0;
   #fills = 0;
@@ -59,15 +60,6 @@ export class Prompts {
   }
   get #path() {
     return { path: { project: this.project } };
-  }
-  get conditions(): string[] {
-    return [...this.narrowed, ...(this.on.set === null ? [] : [`set:${this.on.set}`])];
-  }
-  /** Takes conditions from Items: a set among them is the set of the sentence. */
-  narrow(conditions: readonly string[]): void {
-    const sets = conditions.filter((f) => f.startsWith('set:'));
-    this.on.set = sets.length === 1 ? sets[0]!.slice('set:'.length) : null;
-    this.narrowed = conditions.filter((f) => sets.length !== 1 || f !== sets[0]);
   }
   get goesOn(): boolean {
     return this.trials.some(goesOn) || this.list.runs.some(goesOn);
@@ -203,7 +195,7 @@ export class Prompts {
     if (version === null) return false;
     return this.#attempt(async () => {
       const { limit, seed } = this.on;
-      const body = { version: version.id, ...(as === null ? { conditions: this.conditions, limit, seed } : { as }) };
+      const body = { version: version.id, ...(as === null ? { conditions: this.which.conditions, limit, seed } : { as }) };
       const trial = await ask(api.POST('/projects/{project}/prompt-trials', { params: this.#path, body }));
       if (this.#closed) return;
       this.trials = [trial, ...this.trials];
@@ -243,7 +235,7 @@ export class Prompts {
     const version = await this.save();
     if (version === null) return false;
     return this.#attempt(async () => {
-      const body = { version: version.id, stays: this.on.stays, conditions: this.conditions };
+      const body = { version: version.id, stays: this.on.stays, conditions: this.which.conditions };
       this.list.add(await ask(api.POST('/projects/{project}/prompts/run', { params: this.#path, body })));
     });
   }

@@ -201,7 +201,7 @@ describe('trying it', () => {
     answers['POST prompts'] = (body: { words: string }) => version(12, 3, body.words);
     answers['POST prompt-trials'] = () => trial(5, 'waiting', 0);
     answers['GET prompt-trials/5'] = () => measured(5, 'waiting', 0);
-    prompts.narrow(['set:north', 'words:aphid']);
+    prompts.which.narrow(['set:north', 'words:aphid']);
     prompts.on.limit = 20;
     expect(await prompts.try()).toBe(true);
     expect(bodies('POST prompt-trials')).toEqual([{ version: 12, conditions: ['words:aphid', 'set:north'], limit: 20, seed: 1 }]);

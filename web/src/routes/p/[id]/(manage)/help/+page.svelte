@@ -7,12 +7,11 @@
   import Learned from '$lib/help/Learned.svelte';
   import NamesChoice from '$lib/help/NamesChoice.svelte';
   import Runs from '$lib/help/Runs.svelte';
+  import WhichItems from '$lib/help/WhichItems.svelte';
   import Ways from '$lib/help/Ways.svelte';
   import Trials from '$lib/help/Trials.svelte';
   import Tried from '$lib/help/Tried.svelte';
-  import { say } from '$lib/items/conditions';
   import { page } from '$app/state';
-  import { X } from '@lucide/svelte';
   import { useProject } from '$lib/state/context';
   import { parts } from '$lib/state/project.svelte';
   import { session } from '$lib/state/session.svelte';
@@ -25,7 +24,7 @@
   const project = useProject();
   const help = new Help(project.id);
   // come from Items, it is about what was looked at there
-  help.narrow(page.url.searchParams.getAll('f'));
+  help.which.narrow(page.url.searchParams.getAll('f'));
   const words = new Words(project.id);
   let sets = $state.raw<Schemas['Set'][]>([]);
   let count = $state<number | null>(null);
@@ -64,7 +63,7 @@
   // how many items the sentence is about, and the first of them, on which it is tried
   let asked = 0;
   $effect(() => {
-    const conditions = help.conditions;
+    const conditions = help.which.conditions;
     const mine = ++asked;
     ask(
       api.GET('/projects/{project}/items', {
@@ -121,14 +120,7 @@
     <section class="card mb-6">
       <p class="sentence">
         Ask <Part bind:open={openPart} name="model" text={help.model.name} label="which model" /> about
-        <Part
-          bind:open={openPart}
-          name="set"
-          text="{count ?? '…'} items of {help.wish.set === null ? 'all sets' : help.wish.set || '(top)'}{help.narrowed
-            .map((f) => `, ${say(f, words.document)}`)
-            .join('')}"
-          label="which items"
-        />
+        <Part bind:open={openPart} name="set" text="{count ?? '…'} items of {help.which.said(words.document)}" label="which items" />
         for <Part bind:open={openPart} name="classes" text={mapped === '' ? 'what?' : mapped} label="which classes" />, from
         <Part bind:open={openPart} name="from" text={help.wish.from.toFixed(2)} label="confidence" /> on; then <Part
           bind:open={openPart}
@@ -159,20 +151,7 @@
               </div>
             {/each}
           {:else if openPart === 'set'}
-            <label><input type="radio" bind:group={help.wish.set} value={null} /> all sets</label>
-            {#each sets as set (set.path)}<label
-                ><input type="radio" bind:group={help.wish.set} value={set.path} />
-                {set.path || '(top)'} <span class="soft num">{set.items}</span></label
-              >{/each}
-            {#each help.narrowed as f (f)}<span class="chip"
-                >{say(f, words.document)}
-                <button aria-label="drop: {say(f, words.document)}" onclick={() => (help.narrowed = help.narrowed.filter((o) => o !== f))}
-                  ><X size={13} /></button
-                ></span
-              >{/each}
-            <a class="plain" href="/p/{project.id}/items?{new URLSearchParams(help.conditions.map((f) => ['f', f]))}"
-              >narrow down on Items</a
-            >
+            <WhichItems which={help.which} {sets} {words} />
           {:else if openPart === 'classes'}
             <NamesChoice {help} {words} />
           {:else if openPart === 'then'}
@@ -265,14 +244,6 @@
     gap: 4px 12px;
     align-items: center;
     width: 100%;
-  }
-  .chip {
-    display: inline-flex;
-    gap: 4px;
-    align-items: center;
-    border: 1px solid var(--edge);
-    border-radius: 4px;
-    padding: 1px 7px;
   }
   .wide {
     flex: 1;

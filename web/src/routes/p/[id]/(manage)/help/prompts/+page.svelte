@@ -5,8 +5,8 @@
   import { page } from '$app/state';
   import { goesOn } from '$lib/help/help.svelte';
   import Runs from '$lib/help/Runs.svelte';
+  import WhichItems from '$lib/help/WhichItems.svelte';
   import Ways from '$lib/help/Ways.svelte';
-  import { say } from '$lib/items/conditions';
   import ChatModels from '$lib/prompts/ChatModels.svelte';
   import Figures from '$lib/prompts/Figures.svelte';
   import Gain from '$lib/prompts/Gain.svelte';
@@ -18,13 +18,12 @@
   import Part from '$lib/ui/Part.svelte';
   import Shell from '$lib/ui/Shell.svelte';
   import { Words } from '$lib/words/words.svelte';
-  import { X } from '@lucide/svelte';
   import { Progressbar } from 'flowbite-svelte';
   import { onMount } from 'svelte';
 
   const project = useProject();
   const prompts = new Prompts(project.id);
-  prompts.narrow(page.url.searchParams.getAll('f'));
+  prompts.which.narrow(page.url.searchParams.getAll('f'));
   const words = new Words(project.id);
   const owner = session.user?.is_owner ?? false;
   let sets = $state.raw<Schemas['Set'][]>([]);
@@ -65,7 +64,7 @@
   const count = (more: string[]) =>
     ask(
       api.GET('/projects/{project}/items', {
-        params: { path: { project: project.id }, query: { 'f[]': [...prompts.conditions, ...more] } }
+        params: { path: { project: project.id }, query: { 'f[]': [...prompts.which.conditions, ...more] } }
       })
     );
   $effect(() => {
@@ -164,9 +163,7 @@
         <Part
           bind:open={openPart}
           name="on"
-          text="{tries} of {counts?.accepted ?? '…'} accepted texts of {prompts.on.set === null
-            ? 'all sets'
-            : prompts.on.set || '(top)'}{prompts.narrowed.map((f) => `, ${say(f, words.document)}`).join('')}"
+          text="{tries} of {counts?.accepted ?? '…'} accepted texts of {prompts.which.said(words.document)}"
           label="which texts"
         />, run it over <Part
           bind:open={openPart}
@@ -222,21 +219,7 @@
             <label
               >drawn by seed <input class="field num short" type="number" min="0" max="2147483647" bind:value={prompts.on.seed} /></label
             >
-            <label><input type="radio" bind:group={prompts.on.set} value={null} /> all sets</label>
-            {#each sets as set (set.path)}<label
-                ><input type="radio" bind:group={prompts.on.set} value={set.path} />
-                {set.path || '(top)'} <span class="soft num">{set.items}</span></label
-              >{/each}
-            {#each prompts.narrowed as f (f)}<span class="chip"
-                >{say(f, words.document)}
-                <button
-                  aria-label="drop: {say(f, words.document)}"
-                  onclick={() => (prompts.narrowed = prompts.narrowed.filter((o) => o !== f))}><X size={13} /></button
-                ></span
-              >{/each}
-            <a class="plain" href="/p/{project.id}/items?{new URLSearchParams(prompts.conditions.map((f) => ['f', f]))}"
-              >narrow down on Items</a
-            >
+            <WhichItems which={prompts.which} {sets} {words} />
           {:else}
             {#each Object.entries(stays) as [value, word] (value)}<label
                 ><input type="radio" bind:group={prompts.on.stays} {value} /> {word}</label
@@ -374,14 +357,6 @@
   }
   .short {
     width: 110px;
-  }
-  .chip {
-    display: inline-flex;
-    gap: 4px;
-    align-items: center;
-    border: 1px solid var(--edge);
-    border-radius: 4px;
-    padding: 1px 7px;
   }
   .write {
     display: grid;
