@@ -110,14 +110,12 @@ final class PromptTrials
     {
         DB::transaction(static function () use ($trial): void {
             $now = PromptTrial::query()->findOrFail($trial->id);
-            $rows = static fn () => DB::table('prompt_trial_items')->where('prompt_trial_id', $trial->id);
-            $answered = $rows()->whereNotNull('result')->orderBy('id')->pluck('item_id')->map(static fn (mixed $id): int => (int) $id)->all();
-            if (in_array($now->state, ['waiting', 'working'], true) || count($answered) === $now->total) {
+            $answered = DB::table('prompt_trial_items')->where('prompt_trial_id', $trial->id)->whereNotNull('result')->count();
+            if (in_array($now->state, ['waiting', 'working'], true) || $answered === $now->total) {
                 throw Refusal::because('nothing_to_go_on_with', 'it goes on already, or all of its texts were answered about');
             }
-            // those that failed come last, and are asked about again
-            $rows()->whereNull('result')->delete();
-            $now->forceFill(['state' => 'waiting', 'error' => '', 'items' => [...$answered, ...array_values(array_diff($now->items, $answered))], 'done' => count($answered)])->save();
+            DB::table('prompt_trial_items')->where('prompt_trial_id', $trial->id)->whereNull('result')->delete();
+            $now->forceFill(['state' => 'waiting', 'error' => '', 'done' => $answered])->save();
             dispatch(new TryPrompt($now->id));
         });
     }
@@ -145,7 +143,7 @@ final class PromptTrials
         $system = $trial->version->template()->filled($codebook, $task);
         $until = microtime(true) + $seconds;
         $patience = new Patience;
-        foreach (array_slice($trial->items, $trial->done) as $id) {
+        foreach (array_diff($trial->items, self::asked($trial)) as $id) {
             if (microtime(true) >= $until) {
                 return false;
             }
@@ -165,19 +163,22 @@ final class PromptTrials
                 $row['seconds'] = (hrtime(true) - $begun) / 1e9;
             }
             DB::transaction(static function () use ($trial, $row): void {
-                $now = PromptTrial::query()->select(['id', 'state', 'done'])->findOrFail($trial->id);
                 // stopped, or somebody else goes on with it
-                if ($now->state !== 'working' || $now->done !== $trial->done) {
+                if (PromptTrial::query()->whereKey($trial->id)->value('state') !== 'working' || DB::table('prompt_trial_items')->insertOrIgnore($row) === 0) {
                     throw Cancelled::byHand();
                 }
-                DB::table('prompt_trial_items')->insert($row);
-                $now->forceFill(['done' => $now->done + 1])->save();
-                $trial->done = $now->done;
+                PromptTrial::query()->whereKey($trial->id)->increment('done');
             });
         }
         PromptTrial::query()->whereKey($trial->id)->where('state', 'working')->update(['state' => 'done']);
 
         return true;
+    }
+
+    /** @return list<int> ids of its texts that were asked about, whatever came of it */
+    private static function asked(PromptTrial $trial): array
+    {
+        return array_values(DB::table('prompt_trial_items')->where('prompt_trial_id', $trial->id)->pluck('item_id')->map(static fn (mixed $id): int => (int) $id)->all());
     }
 
     /** @return array{result: string, compared: string} JSON: `{counts, agreed, tags, said, mended, left, why: {mended, left}, fault}`, and `{pairs, answers, tags}` */

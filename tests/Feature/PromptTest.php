@@ -218,6 +218,31 @@ final class PromptTest extends TestCase
         }
     }
 
+    public function test_stopped_and_gone_on_with_while_a_job_still_waits_for_its_answer_each_text_is_counted_once(): void
+    {
+        $this->notes(5);
+        $trials = app(PromptTrials::class);
+        $trial = $this->trial($this->version($this->chat()));
+        $busy = true;
+        Item::retrieved(static function () use (&$busy, $trial, $trials): void {
+            if ($busy) {
+                $busy = false;
+                $trials->cancel($trial);
+                config(['queue.default' => 'database']);
+                $trials->resume($trial);
+                self::assertTrue($trials->work(PromptTrial::query()->with(['project', 'version.asked.endpoint'])->findOrFail($trial->id)));
+            }
+        });
+        try {
+            $trials->work($trial);
+            self::fail('it went on');
+        } catch (Cancelled) {
+            self::assertSame(['done', 5, 5], [$trial->refresh()->state, $trial->done, DB::table('prompt_trial_items')->whereNotNull('result')->count()]);
+        } finally {
+            Item::flushEventListeners();
+        }
+    }
+
     public function test_a_text_that_is_not_accepted_any_more_is_not_counted_and_another_project_s_is_not_read(): void
     {
         $this->notes(5);

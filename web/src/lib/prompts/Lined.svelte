@@ -1,5 +1,6 @@
 <script lang="ts">
   /** A text with lines under its words, for looking only: the lines are painted by the letters themselves, whichever way these run. */
+  import { readable } from '$lib/text/blocks';
   import { Offsets } from '$lib/text/offsets';
   import Marker from '$lib/ui/Marker.svelte';
   import type { Words } from '$lib/words/words.svelte';
@@ -68,7 +69,7 @@
         class:differs={piece.lines.some(({ line }) => line.way !== 'right')}
         class:here={here !== null && piece.lines.some(({ line }) => line.id === here)}
         title={piece.lines.map(({ line }) => words.nameOf(line.class)).join(', ') || undefined}
-        style={painted(piece)}>{piece.text}</span
+        style={painted(piece)}>{readable(piece.text)}</span
       >{/each}
   </p>
   {#if part.end < offsets.length}<p class="soft more"><span class="num">{offsets.length - part.end}</span> letters more</p>{/if}

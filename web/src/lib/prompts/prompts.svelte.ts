@@ -111,20 +111,23 @@ export class Prompts {
   }
   async #read(): Promise<void> {
     const params = this.#path;
-    const [prompts, models, trials, runs] = await Promise.all([
+    const [prompts, models] = await Promise.all([
       ask(api.GET('/projects/{project}/prompts', { params })),
       ask(api.GET('/projects/{project}/chat-models', { params })),
-      ask(api.GET('/projects/{project}/prompt-trials', { params })),
-      this.list.read()
+      this.#readWork()
     ]);
-    if (this.#closed) return;
-    [this.prompts, this.all, this.models, this.trials, this.list.runs] = [prompts.data, prompts.task, models.data, trials.data, runs];
+    if (!this.#closed) [this.prompts, this.all, this.models] = [prompts.data, prompts.task, models.data];
+  }
+  /** What changes by itself. */
+  async #readWork(): Promise<void> {
+    const [trials, runs] = await Promise.all([ask(api.GET('/projects/{project}/prompt-trials', { params: this.#path })), this.list.read()]);
+    if (!this.#closed) [this.trials, this.list.runs] = [trials.data, runs];
   }
   /** Looks how far all is; of what is looked at the figures so far. */
   async look(): Promise<void> {
     const open = this.shown;
     // a look that fails is followed by another
-    await this.#read().catch(() => null);
+    await this.#readWork().catch(() => null);
     const now = this.trials.find((t) => t.id === open?.id);
     if (open && this.shown === open && now && (now.done !== open.done || now.state !== open.state)) await this.show(now, this.against);
   }
@@ -229,6 +232,14 @@ export class Prompts {
       this.trials = this.trials.map((t) => (t.id === now.id ? now : t));
       if (this.shown?.id === now.id) await this.show(now, this.against);
     });
+  }
+  /** What the rest may cost and take, going by the trial that is looked at; null: it was another version, or nobody counts. */
+  expected(rest: number): { cost: number | null; seconds: number } | null {
+    const { shown, version } = this;
+    if (!shown || !version || this.isChanged || shown.version !== version.id || shown.figures.items === 0) return null;
+    const { cost, items, uncounted, seconds } = shown.figures;
+    const counted = items - uncounted;
+    return { cost: cost === null || counted === 0 ? null : (cost / counted) * rest, seconds: (seconds / shown.done) * rest };
   }
   /** Runs the draft, saved first, over texts that are not accepted. */
   async run(): Promise<boolean> {

@@ -246,6 +246,21 @@ describe('trying it', () => {
     await prompts.show(null, 4);
     expect([prompts.shown, prompts.against]).toEqual([null, null]);
   });
+  it('tells what the rest may take and cost, going by a trial of the version that would be run', async () => {
+    const prompts = await loaded();
+    expect(prompts.expected(10)).toBe(null);
+    answers['GET prompt-trials/5'] = () => measured(5, 'done', 3, { figures: { items: 2, cost: 0.02, uncounted: 0, seconds: 6 } });
+    await prompts.show({ id: 5 });
+    expect(prompts.expected(10)).toEqual({ cost: 0.1, seconds: 20 });
+    prompts.draft.words = 'others {form}';
+    expect(prompts.expected(10)).toBe(null);
+    prompts.open(version(10, 1) as never);
+    expect(prompts.expected(10)).toBe(null);
+    prompts.open(version(11, 2) as never);
+    answers['GET prompt-trials/5'] = () => measured(5, 'done', 3, { figures: { items: 3, cost: 0, uncounted: 3, seconds: 3 } });
+    await prompts.show({ id: 5 });
+    expect(prompts.expected(4)).toEqual({ cost: null, seconds: 4 });
+  });
   it('is stopped and gone on with; the run over the rest is one of the runs', async () => {
     answers['GET prompt-trials'] = () => ({ data: [trial(5, 'working', 1)] });
     answers['GET prompt-trials/5'] = () => measured(5, 'working', 1);

@@ -28,6 +28,9 @@ const bidi: Record<string, string> = {
 const unseen = /[\u0000-\u0008\u000b\u000c\u000e-\u001f\u007f\u0080-\u009f\u200b\u200e\u200f\u202a-\u202e\u2066-\u2069\ufeff]/g;
 const nameOf = (sign: string): string => bidi[sign] ?? `U+${sign.charCodeAt(0).toString(16).toUpperCase().padStart(4, '0')}`;
 
+/** Words as they can be read anywhere: what can't be seen, or turns what stands behind it, as its name. */
+export const readable = (words: string): string => words.replace(unseen, (sign) => `⟨${nameOf(sign)}⟩`);
+
 /** The text in blocks, one after the other, none of it left out. */
 export function blocksOf(offsets: Offsets): Block[] {
   const { body } = offsets;

@@ -3,7 +3,7 @@ import { describe, expect, it } from 'vitest';
 import { Marks } from '../edits/marks.svelte';
 import { join, running, sent, span, wordsOfScouts } from '../../test/text';
 import { Alike, Phrases } from './alike.svelte';
-import { blockAt, blocksOf } from './blocks';
+import { blockAt, blocksOf, readable } from './blocks';
 import { Cursor } from './cursor.svelte';
 import { layersOf } from './layers';
 import { stripsOf } from './lines';
@@ -13,6 +13,13 @@ import { Spans } from './spans.svelte';
 import { Tokens } from './tokens';
 
 const MIXED = 'Wöolly 👩‍🌾 aphids 𝒙𝒚, e\u0301t 虫\r\nשלום';
+
+describe('words anywhere', () => {
+  it('name what can not be seen, and what turns the direction of the rest', () => {
+    expect(readable('a\u202eb\u0000c\td\n')).toBe('a⟨RLO⟩b⟨U+0000⟩c\td\n');
+    expect(readable(MIXED)).toBe(MIXED);
+  });
+});
 
 describe('places', () => {
   it('are code points, against counting them one by one', () => {

@@ -3,7 +3,7 @@
   import '$lib/ui/sentence.css';
   import { api, ask, type Schemas } from '$lib/api/client';
   import { page } from '$app/state';
-  import { goesOn } from '$lib/help/help.svelte';
+  import { goesOn, lasting } from '$lib/help/help.svelte';
   import Runs from '$lib/help/Runs.svelte';
   import WhichItems from '$lib/help/WhichItems.svelte';
   import Ways from '$lib/help/Ways.svelte';
@@ -127,6 +127,7 @@
     failed: 'failed',
     cancelled: 'stopped'
   };
+  const expected = $derived(prompts.expected(counts?.rest ?? 0));
   const tries = $derived(Math.min(prompts.on.limit, counts?.accepted ?? 0));
   const unready = $derived(!prompts.canBeSaved && prompts.isChanged);
   const wish = $derived(prompts.draft.name.trim() === '' ? 'a new prompt' : prompts.draft.name);
@@ -272,6 +273,10 @@
           title="what it says becomes suggestions; a person decides"
           onclick={() => prompts.run()}>{prompts.isChanged ? 'Save and run' : 'Run'} it over the rest: {counts?.rest ?? '…'}</button
         >
+        {#if expected && counts?.rest}<span class="soft"
+            >going by this trial about <span class="num">{lasting(expected.seconds)}</span>{#if expected.cost !== null}, cost
+              <span class="num">{expected.cost.toFixed(4)}</span>{/if}</span
+          >{/if}
         {#if prompts.draft.name.trim() === ''}<button class="act link" onclick={() => (openPart = 'prompt')}>it needs a name</button>{/if}
         {#if model === null}<button class="act link" onclick={() => (openPart = 'model')}>whom does it ask?</button>{/if}
         {#if counts?.accepted === 0}<span class="soft">no text is accepted yet: it is tried where the truth is known</span>{/if}

@@ -12,6 +12,7 @@
   import { useProject } from '$lib/state/context';
   import { parts } from '$lib/state/project.svelte';
   import { session } from '$lib/state/session.svelte';
+  import { readable } from '$lib/text/blocks';
   import { Offsets } from '$lib/text/offsets';
   import ErrorNote from '$lib/ui/ErrorNote.svelte';
   import Marker from '$lib/ui/Marker.svelte';
@@ -53,7 +54,7 @@
   const quoted = (r: { start: number; end: number } | null) => {
     if (!r || !offsets) return '';
     const said = offsets.words(r.start, Math.min(r.end, r.start + 80));
-    return `“${said}${r.end > r.start + 80 ? '…' : ''}”`;
+    return `“${readable(said)}${r.end > r.start + 80 ? '…' : ''}”`;
   };
   const question = (key: string) => words.document.attributes?.find((a) => a.key === key);
   const tag = (key: string) => words.itemTags.find((t) => t.key === key)?.name ?? key;
@@ -223,7 +224,7 @@
                   {@const wrong = a.agreed === false && c.side === 'said'}
                   <div class:wrong class:at={d?.about === 'question' && d.key === key}>
                     <dt>{question(key)?.name ?? key}</dt>
-                    <dd>{written(key, a[c.side])}</dd>
+                    <dd>{readable(written(key, a[c.side]))}</dd>
                   </div>
                 {/each}
                 {#each Object.entries(c.text.tags).filter(([, t]) => t[c.side]) as [key, t] (key)}
@@ -238,8 +239,8 @@
                   <summary
                     ><span class="num">{c.text.mended.length}</span> places mended, <span class="num">{c.text.left.length}</span> not usable</summary
                   >
-                  {#each c.text.left as l, i (i)}<div><b>{l.what}</b>: {l.why}</div>{/each}
-                  {#each c.text.mended as m, i (i)}<div class="soft"><b>{m.what}</b>: {m.how}</div>{/each}
+                  {#each c.text.left as l, i (i)}<div><b>{readable(l.what)}</b>: {readable(l.why)}</div>{/each}
+                  {#each c.text.mended as m, i (i)}<div class="soft"><b>{readable(m.what)}</b>: {readable(m.how)}</div>{/each}
                 </details>
               {/if}
               {#if c.side === 'said' && c.text.cut}<p class="soft">not whole: {c.text.cut}</p>{/if}
