@@ -34,6 +34,10 @@ export class Prompts {
   draft = $state<Draft>({ name: '', model: null, task: { classes: [], questions: [], tags: [] }, words: '' });
   /** the version the draft came from; null: it is a new prompt */
   version = $state.raw<Version | null>(null);
+  /** a draft that was laid aside for another */
+  aside = $state.raw<Draft | null>(null);
+  /** whether a hand has written what the draft says */
+  hasWritten = $state(false);
   /** what the model is told, as the draft stands; null: not known */
   filled = $state.raw<string | null>(null);
   /** why the draft can't be saved as it stands */
@@ -95,16 +99,9 @@ export class Prompts {
         .sort((a, b) => b.id - a.id)
         .at(0);
       const kept = keptDraft(this.project);
-      if (latest) this.open(latest);
-      if (kept) {
-        // the version it came from, if that is there
-        this.version = this.prompts.find((p) => p.name === kept.name)?.versions[0] ?? null;
-        this.draft = {
-          ...kept,
-          model: this.models.some((m) => m.id === kept.model) ? kept.model : null,
-          task: within(kept.task, this.all)
-        };
-      } else if (!latest) await this.begin();
+      if (kept) this.#take(kept);
+      else if (latest) this.#show(latest);
+      else await this.begin();
       await this.fill();
       if (this.trials[0]) await this.show(this.trials[0]);
     });
@@ -134,6 +131,7 @@ export class Prompts {
 
   /** A new prompt, with words one might begin with. */
   async begin(): Promise<void> {
+    this.#lay();
     this.version = null;
     const model = this.models.some((m) => m.id === this.draft.model) ? this.draft.model : (this.models[0]?.id ?? null);
     this.draft = { name: '', model, task: this.all, words: '' };
@@ -147,12 +145,41 @@ export class Prompts {
   }
   /** Takes a version to be tried, or written on. */
   open(version: Version): void {
+    this.#lay();
+    this.#show(version);
+    keepDraft(this.project, null);
+  }
+  #show(version: Version): void {
     this.version = version;
     this.draft = { name: this.nameOf(version), model: version.model, task: within(version.task, this.all), words: version.words };
-    keepDraft(this.project, null);
+  }
+  /** What was being written is laid aside before something else is taken. */
+  #lay(): void {
+    if (this.isChanged && this.hasWritten) this.aside = $state.snapshot(this.draft);
+    this.hasWritten = false;
+  }
+  /** Takes up again what was laid aside. */
+  back(): void {
+    const { aside } = this;
+    if (!aside) return;
+    this.aside = null;
+    this.#lay();
+    this.#take(aside);
+    this.written();
+  }
+  #take(draft: Draft): void {
+    // the version it came from, if that is there
+    this.version = this.prompts.find((p) => p.name === draft.name)?.versions[0] ?? null;
+    this.draft = {
+      ...draft,
+      model: this.models.some((m) => m.id === draft.model) ? draft.model : null,
+      task: within(draft.task, this.all)
+    };
+    this.hasWritten = true;
   }
   /** Something was written: it is kept in this browser until it is saved. */
   written(): void {
+    this.hasWritten = this.isChanged;
     if (!keepDraft(this.project, this.isChanged ? $state.snapshot(this.draft) : null))
       this.error = 'this browser keeps nothing: save the prompt before you leave the page';
   }

@@ -131,7 +131,8 @@ describe('writing a prompt', () => {
     prompts.draft.words = 'other words {form}';
     prompts.written();
     expect(keptDraft(9)?.words).toBe('other words {form}');
-    // loaded again it is there, and known as a change of the latest version
+    // loaded again, however often, it is there, and known as a change of the latest version
+    await loaded();
     const again = await loaded();
     expect([again.draft.words, again.isChanged, again.version?.id, again.next]).toEqual(['other words {form}', true, 11, 3]);
     answers['POST prompts'] = (body: { words: string }) => version(12, 3, body.words);
@@ -164,6 +165,29 @@ describe('writing a prompt', () => {
     };
     await prompts.save();
     expect([prompts.draft.words, prompts.isChanged, keptDraft(9)?.words]).toEqual(['mine and more {form}', true, 'mine and more {form}']);
+  });
+  it('lays aside what was being written when another version is taken, and takes it up again', async () => {
+    const prompts = await loaded();
+    prompts.open(version(10, 1) as never);
+    expect(prompts.aside).toBe(null);
+    prompts.draft.words = 'half an hour of words {form}';
+    prompts.written();
+    prompts.open(version(11, 2) as never);
+    expect([prompts.draft.words, prompts.isChanged, prompts.aside?.words]).toEqual([
+      'words 2 {form}',
+      false,
+      'half an hour of words {form}'
+    ]);
+    await prompts.begin();
+    expect([prompts.draft.words, prompts.aside?.words]).toEqual(['begun {form}', 'half an hour of words {form}']);
+    prompts.back();
+    expect([prompts.draft.words, prompts.draft.name, prompts.aside, prompts.isChanged, keptDraft(9)?.words]).toEqual([
+      'half an hour of words {form}',
+      'Find all',
+      null,
+      true,
+      'half an hour of words {form}'
+    ]);
   });
   it('says at once what is wrong with it, by what was written last', async () => {
     const prompts = await loaded();

@@ -191,6 +191,13 @@
               </div>
             {/each}
             <button class="act" onclick={() => void prompts.begin()}>a new one</button>
+            {#if prompts.aside}<button
+                class="act"
+                onclick={() => {
+                  prompts.back();
+                  void prompts.fill();
+                }}>back to what was being written</button
+              >{/if}
             <label class="name"
               >its name <input
                 class="field"
@@ -274,8 +281,8 @@
           onclick={() => prompts.run()}>{prompts.isChanged ? 'Save and run' : 'Run'} it over the rest: {counts?.rest ?? '…'}</button
         >
         {#if expected && counts?.rest}<span class="soft"
-            >going by this trial about <span class="num">{lasting(expected.seconds)}</span>{#if expected.cost !== null}, cost
-              <span class="num">{expected.cost.toFixed(4)}</span>{/if}</span
+            >which may take about <span class="num">{lasting(expected.seconds)}</span>{#if expected.cost !== null}
+              and cost <span class="num">{expected.cost.toFixed(4)}</span>{/if}, going by its trial</span
           >{/if}
         {#if prompts.draft.name.trim() === ''}<button class="act link" onclick={() => (openPart = 'prompt')}>it needs a name</button>{/if}
         {#if model === null}<button class="act link" onclick={() => (openPart = 'model')}>whom does it ask?</button>{/if}
