@@ -47,7 +47,7 @@ final readonly class DemoPrompts
             $before = $this->trials->begin($notes, $first, null, ($this->find)($notes, [])->ids(), self::TRIED, 1, queued: false);
             $this->trials->work($before->load(['project', 'version.asked.endpoint']));
             $this->trials->work($this->trials->beginAs($before, $second, null, queued: false)->load(['project', 'version.asked.endpoint']));
-            $waiting = array_values(array_map(intval(...), Item::query()->where('project_id', $notes->id)->where('state', 'waiting')->orderBy('path')->limit(self::RUN_OVER)->pluck('id')->all()));
+            $waiting = array_values(array_map(intval(...), Item::query()->where('project_id', $notes->id)->where('state', 'waiting')->orderByDesc('path')->limit(self::RUN_OVER)->pluck('id')->all()));
             $this->runs->work($this->promptRuns->begin($notes, $second, null, 'without', $waiting, queued: false)->load('project'));
         } finally {
             $standIn->stop();

@@ -86,6 +86,8 @@
     white-space: pre-wrap;
     overflow-wrap: anywhere;
     max-width: 72ch;
+    /* the lines under the last row, and what is round it */
+    padding: 2px 2px 8px;
   }
   .lines {
     background-repeat: no-repeat;

@@ -2,38 +2,28 @@
   /** The time of the clip, and the field to go to a frame by its number or its time. */
   import Timeline from '$lib/time/Timeline.svelte';
   import { placeOf } from '$lib/time/goto';
+  import GoForm from '../flat/GoForm.svelte';
   import type { Surface } from '../kind';
   import type { ClipSurface } from './surface.svelte';
   let { surface }: { surface: Surface } = $props();
   const own = $derived(surface as ClipSurface);
-  let wanted = $state('');
   let step = $state('');
-  let fault = $state('');
 
-  function go(e: SubmitEvent) {
-    e.preventDefault();
+  function go(wanted: string): string {
     const place = placeOf(wanted, own.clock.times);
-    if (place === null) {
-      fault = `a frame from 1 to ${own.clock.last + 1}, or a time such as 0:04.5`;
-      return;
-    }
+    if (place === null) return `a frame from 1 to ${own.clock.last + 1}, or a time such as 0:04.5`;
     if (step.trim() !== '') own.clock.setStep(Number(step));
-    close();
     own.go(place);
+    return '';
   }
   function close() {
     own.asking = false;
-    fault = wanted = step = '';
+    step = '';
   }
 </script>
 
 {#if own.asking}
-  <form class="to" onsubmit={go} data-keeps-focus>
-    <label
-      >frame or time
-      <!-- svelte-ignore a11y_autofocus -->
-      <input class="field" autofocus bind:value={wanted} placeholder="{own.clock.frame + 1} or 0:04.5" aria-label="frame or time" />
-    </label>
+  <GoForm label="frame or time" placeholder="{own.clock.frame + 1} or 0:04.5" {go} {close}>
     <label
       >longer step <input
         class="field"
@@ -43,10 +33,7 @@
         aria-label="longer step"
       /></label
     >
-    <button class="act main">Go</button>
-    <button class="act" type="button" onclick={close}>Close</button>
-    {#if fault}<span role="alert">{fault}</span>{/if}
-  </form>
+  </GoForm>
 {/if}
 {#if own.following.mark !== null || own.recutting.mark !== null}
   <p class="to" role="status">
@@ -75,13 +62,5 @@
     background: var(--panel);
     border-top: 1px solid var(--line);
     font-size: 13px;
-  }
-  .to label {
-    display: flex;
-    gap: 6px;
-    align-items: center;
-  }
-  .to .field {
-    width: 110px;
   }
 </style>

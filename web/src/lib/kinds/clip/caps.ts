@@ -15,7 +15,6 @@ import {
   LocateFixed,
   Maximize,
   Merge,
-  MessageCircleQuestion,
   Pause,
   Play,
   Repeat,
@@ -33,6 +32,7 @@ import {
   VolumeX
 } from '@lucide/svelte';
 import { changes, nextOf } from '$lib/time/goto';
+import { askedRow, tagCaps } from '../flat/saying';
 import type { BenchPorts, Caps } from '../kind';
 import type { ClipSurface } from './surface.svelte';
 
@@ -195,32 +195,20 @@ export class ClipCaps {
   /** What is said: of this place, from here to there, of the clip as a whole. */
   #saying(): Row[] {
     const { sayings, clock } = this.surface;
-    const { asking, words, mode } = this.ports;
-    const free = ['KeyA', 'KeyD', 'KeyF', ...(mode === 'review' ? [] : ['KeyG']), 'KeyZ', 'KeyX'];
     const here = (key: string) => sayings.at(`tag ${key}`, clock.frame) !== undefined;
-    const tags: Omit<Cap, 'code'>[] = [
-      ...sayings.tags.map((t) => ({
+    const caps = tagCaps(
+      this.ports,
+      sayings.tags.map((t) => ({
         word: sayings.begun?.tag === t.key ? `${t.name} to here` : here(t.key) ? `${t.name} ends` : `${t.name} from here`,
         icon: sayings.begun?.tag === t.key ? ArrowRightToLine : here(t.key) ? ArrowRightToLine : ArrowRightFromLine,
         lit: sayings.begun?.tag === t.key || here(t.key),
         press: () => sayings.tag(t.key, clock.frame)
       })),
-      ...words.itemTags.map((t) => ({ word: t.name, icon: Hash, lit: asking.said.tags.includes(t.key), press: () => asking.tag(t.key) }))
-    ];
-    const caps = tags.slice(0, free.length).map((t, i): Cap => ({ ...t, code: free[i]! }));
+      ['KeyZ', 'KeyX']
+    );
     const row = (codes: string[]) => caps.filter((c) => codes.includes(c.code));
     return [
-      {
-        name: 'what is said',
-        caps: asking.about.slice(0, 5).map((a, i): Cap => ({
-          code: ['KeyQ', 'KeyW', 'KeyE', 'KeyR', 'KeyT'][i]!,
-          word: a.name,
-          icon: a.scope === 'frame' ? Timer : MessageCircleQuestion,
-          lit: asking.answersAbout[a.key] !== undefined,
-          hint: a.scope === 'frame' ? 'from this frame on' : 'of the whole clip',
-          press: () => (asking.question = a.key)
-        }))
-      },
+      askedRow(this.ports, { scope: 'frame', icon: Timer, hint: 'from this frame on', whole: 'of the whole clip' }),
       { name: caps.length > 0 ? 'tags' : '', caps: row(['KeyA', 'KeyD', 'KeyF', 'KeyG']) },
       {
         name: '',

@@ -1,12 +1,11 @@
 <script lang="ts">
   /** The pages of the document: which is in hand, what lies on each, and which lack an answer. */
+  import GoForm from '../flat/GoForm.svelte';
   import type { Surface } from '../kind';
   import type { DocumentSurface } from './surface.svelte';
   let { surface }: { surface: Surface } = $props();
   const own = $derived(surface as DocumentSurface);
   let strip: HTMLElement | undefined = $state();
-  let wanted = $state('');
-  let fault = $state('');
   /** px from one page to the next */
   const STEP = 56;
   /** pages beside what is in sight that are there too */
@@ -24,19 +23,11 @@
       strip.scrollLeft = at - strip.clientWidth / 2 + STEP / 2;
   });
 
-  function go(e: SubmitEvent) {
-    e.preventDefault();
+  function go(wanted: string): string {
     const page = Number(wanted);
-    if (!Number.isInteger(page) || page < 1 || page > own.pagesCount) {
-      fault = `a page from 1 to ${own.pagesCount}`;
-      return;
-    }
-    close();
+    if (!Number.isInteger(page) || page < 1 || page > own.pagesCount) return `a page from 1 to ${own.pagesCount}`;
     own.turn(page - 1, true);
-  }
-  function close() {
-    own.asking = false;
-    fault = wanted = '';
+    return '';
   }
   const about = (page: number) => {
     const marks = own.count(page);
@@ -49,16 +40,7 @@
 </script>
 
 {#if own.asking}
-  <form class="to" onsubmit={go} data-keeps-focus>
-    <label
-      >page
-      <!-- svelte-ignore a11y_autofocus -->
-      <input class="field num" autofocus bind:value={wanted} inputmode="numeric" placeholder={String(own.page + 1)} aria-label="page" />
-    </label>
-    <button class="act main">Go</button>
-    <button class="act" type="button" onclick={close}>Close</button>
-    {#if fault}<span role="alert">{fault}</span>{/if}
-  </form>
+  <GoForm label="page" placeholder={String(own.page + 1)} numeric {go} close={() => (own.asking = false)} />
 {/if}
 <nav class="pages" aria-label="pages" bind:this={strip} bind:clientWidth={width} onscroll={() => (left = strip?.scrollLeft ?? 0)}>
   <div class="row" style:width="{own.pagesCount * STEP}px">
@@ -82,23 +64,6 @@
 </nav>
 
 <style>
-  .to {
-    display: flex;
-    gap: 10px;
-    align-items: center;
-    padding: 5px 10px;
-    background: var(--panel);
-    border-top: 1px solid var(--line);
-    font-size: 13px;
-  }
-  .to label {
-    display: flex;
-    gap: 6px;
-    align-items: center;
-  }
-  .to .field {
-    width: 80px;
-  }
   .pages {
     overflow-x: auto;
     scrollbar-width: thin;

@@ -11,13 +11,13 @@ import {
   GitCompare,
   Hash,
   Maximize,
-  MessageCircleQuestion,
   MoveHorizontal,
   Scan,
   StepBack,
   StepForward,
   TextSelect
 } from '@lucide/svelte';
+import { askedRow, tagCaps } from '../flat/saying';
 import type { BenchPorts, Caps } from '../kind';
 import type { DocumentSurface } from './surface.svelte';
 
@@ -110,31 +110,18 @@ export class DocumentCaps {
   #saying(): Row[] {
     const { surface } = this;
     const { said, page } = surface;
-    const { asking, words, mode } = this.ports;
-    const free = ['KeyA', 'KeyD', 'KeyF', ...(mode === 'review' ? [] : ['KeyG'])];
-    const tags: Omit<Cap, 'code'>[] = [
-      ...said.tags.map((t) => ({
+    const caps = tagCaps(
+      this.ports,
+      said.tags.map((t) => ({
         word: t.name,
         icon: FileText,
         lit: said.isTagged(t.key, page),
         hint: 'of this page',
         press: () => said.tag(t.key, page)
-      })),
-      ...words.itemTags.map((t) => ({ word: t.name, icon: Hash, lit: asking.said.tags.includes(t.key), press: () => asking.tag(t.key) }))
-    ];
-    const caps = tags.slice(0, free.length).map((t, i): Cap => ({ ...t, code: free[i]! }));
+      }))
+    );
     return [
-      {
-        name: 'what is said',
-        caps: asking.about.slice(0, 5).map((a, i): Cap => ({
-          code: ['KeyQ', 'KeyW', 'KeyE', 'KeyR', 'KeyT'][i]!,
-          word: a.name,
-          icon: a.scope === 'page' ? FileText : MessageCircleQuestion,
-          lit: asking.answersAbout[a.key] !== undefined,
-          hint: a.scope === 'page' ? 'of this page' : 'of the whole document',
-          press: () => (asking.question = a.key)
-        }))
-      },
+      askedRow(this.ports, { scope: 'page', icon: FileText, hint: 'of this page', whole: 'of the whole document' }),
       { name: caps.length > 0 ? 'tags' : '', caps },
       // pages are turned while they are answered
       { name: 'pages', caps: this.#steps() }
