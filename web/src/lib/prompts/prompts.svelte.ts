@@ -46,6 +46,8 @@ export class Prompts {
   on = $state({ limit: 100, seed: 1, stays: 'without' as 'beside' | 'replace' | 'without' });
   readonly which = new Which();
   saving = $state(false);
+  /** a trial or a run is being begun: a second press would begin another */
+  beginning = $state(false);
   #shows = 0;
   #fills = 0;
   #closed = false;
@@ -221,9 +223,7 @@ export class Prompts {
 
   /** Tries the draft, saved first: on accepted texts drawn by the seed, or on those of a trial. */
   async try(as: number | null = null): Promise<boolean> {
-    const version = await this.save();
-    if (version === null) return false;
-    return this.#attempt(async () => {
+    return this.#begin(async (version) => {
       const { limit, seed } = this.on;
       const body = { version: version.id, ...(as === null ? { conditions: this.which.conditions, limit, seed } : { as }) };
       const trial = await ask(api.POST('/projects/{project}/prompt-trials', { params: this.#path, body }));
@@ -270,9 +270,7 @@ export class Prompts {
   }
   /** Runs the draft, saved first, over texts that are not accepted. */
   async run(): Promise<boolean> {
-    const version = await this.save();
-    if (version === null) return false;
-    return this.#attempt(async () => {
+    return this.#begin(async (version) => {
       const body = { version: version.id, stays: this.on.stays, conditions: this.which.conditions };
       this.list.add(await ask(api.POST('/projects/{project}/prompts/run', { params: this.#path, body })));
     });
@@ -297,6 +295,14 @@ export class Prompts {
     });
   }
 
+  async #begin(work: (version: Version) => Promise<void>): Promise<boolean> {
+    if (this.beginning) return false;
+    this.beginning = true;
+    const version = await this.save();
+    const begun = version !== null && (await this.#attempt(() => work(version)));
+    this.beginning = false;
+    return begun;
+  }
   async #attempt(work: () => Promise<void>): Promise<boolean> {
     this.error = '';
     try {

@@ -239,6 +239,13 @@ describe('trying it', () => {
     await prompts.look();
     expect(asked.filter((a) => a.what === 'GET prompt-trials/5').length).toBe(many);
   });
+  it('is begun once, however often it is pressed', async () => {
+    const prompts = await loaded();
+    answers['POST prompt-trials'] = () => trial(5);
+    answers['GET prompt-trials/5'] = () => measured(5);
+    expect(await Promise.all([prompts.try(), prompts.try(), prompts.run()])).toEqual([true, false, false]);
+    expect([bodies('POST prompt-trials').length, bodies('POST prompts/run').length, prompts.beginning]).toEqual([1, 0, false]);
+  });
   it('is not tried when it was not saved', async () => {
     const prompts = await loaded();
     prompts.draft.words = 'better {form}';

@@ -266,17 +266,17 @@
       <div class="row">
         {#if prompts.isChanged}<button
             class="act"
-            disabled={!prompts.canBeSaved || prompts.saving || prompts.fault !== ''}
+            disabled={!prompts.canBeSaved || prompts.saving || prompts.beginning || prompts.fault !== ''}
             onclick={() => prompts.save()}>Save as version {prompts.next}</button
           >{/if}
         <button
           class="act main"
-          disabled={unready || prompts.saving || prompts.fault !== '' || tries === 0 || model === null}
+          disabled={unready || prompts.saving || prompts.beginning || prompts.fault !== '' || tries === 0 || model === null}
           onclick={() => prompts.try()}>{prompts.isChanged ? 'Save and try' : 'Try'} it on {tries} texts</button
         >
         <button
           class="act"
-          disabled={unready || prompts.saving || prompts.fault !== '' || !counts?.rest || model === null}
+          disabled={unready || prompts.saving || prompts.beginning || prompts.fault !== '' || !counts?.rest || model === null}
           title="what it says becomes suggestions; a person decides"
           onclick={() => prompts.run()}>{prompts.isChanged ? 'Save and run' : 'Run'} it over the rest: {counts?.rest ?? '…'}</button
         >
@@ -332,7 +332,7 @@
           {#if prompts.version && (prompts.isChanged || prompts.version.id !== tried.version)}
             <button
               class="act"
-              disabled={unready || prompts.saving || prompts.fault !== '' || model === null}
+              disabled={unready || prompts.saving || prompts.beginning || prompts.fault !== '' || model === null}
               onclick={() => prompts.try(tried.id)}
               >{prompts.isChanged ? `Save and try version ${prompts.next}` : `Try version ${prompts.version.number}`} on the same texts</button
             >
