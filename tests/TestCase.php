@@ -16,6 +16,7 @@ use Illuminate\Contracts\Console\Kernel;
 use Illuminate\Foundation\Application;
 use Illuminate\Foundation\Testing\RefreshDatabase;
 use Illuminate\Foundation\Testing\TestCase as Base;
+use Illuminate\Support\Facades\File;
 use Illuminate\Support\Str;
 use Illuminate\Testing\TestResponse;
 use Imagick;
@@ -37,6 +38,13 @@ abstract class TestCase extends Base
         $app->make(Kernel::class)->bootstrap();
 
         return $app;
+    }
+
+    /** With the rows of a test go the uploads it has left half way. */
+    protected function tearDown(): void
+    {
+        File::cleanDirectory(storage_path('uploads'));
+        parent::tearDown();
     }
 
     /** Asks the API as a person (or nobody) and holds the answer against the contract. */

@@ -135,7 +135,8 @@ final class RoomsTest extends TestCase
         'items' => ['api', 'state', 'ui', 'words'],
         'intake' => ['api', 'state', 'ui', 'items'],
         'describe' => ['api', 'state', 'ui', 'words', 'keys'],
-        'help' => ['api', 'words', 'plane'],
+        'help' => ['api', 'words', 'plane', 'items'],
+        'prompts' => ['api', 'ui', 'words', 'text', 'help'],
     ];
 
     /** The bench is a shell: it knows that there are kinds of items, and none of them by name; a kind knows no other. */
