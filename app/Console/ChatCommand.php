@@ -26,7 +26,7 @@ final class ChatCommand extends SkenoCommand
             );
         }
         $models = ChatModel::query()->where('project_id', $project->id)->with('endpoint')->orderBy('name')->get()
-            ->map(static fn (ChatModel $one): array => ['name' => $one->name, 'address' => $one->endpoint->address, 'path' => $one->path, 'remote' => $one->remote, 'has_key' => $one->secret !== null, 'price' => $one->price, 'tokens' => $one->most_tokens])->values()->all();
+            ->map(static fn (ChatModel $one): array => ['name' => $one->name, 'address' => $one->endpoint->address, 'path' => $one->path, 'remote' => $one->remote, 'has_key' => $one->secret !== null, 'price' => $one->price, 'most_tokens' => $one->most_tokens])->values()->all();
         $this->line($this->option('json') === true ? $this->json(['models' => $models]) : ($models === [] ? 'This project has no chat model yet.' : implode("\n", array_map(static fn (array $one): string => "{$one['name']}: {$one['remote']} at {$one['address']}{$one['path']}, ".($one['has_key'] ? 'with a key' : 'without a key'), $models))));
 
         return self::DONE;

@@ -16,7 +16,7 @@ final readonly class ModelFinders implements Finders
 
     public function of(Run $run): ?Finder
     {
-        if (isset($run->wish['prompt'])) {
+        if ($run->prompt_version_id !== null) {
             return null;
         }
 

@@ -7,6 +7,9 @@ namespace App\Models;
 use Carbon\CarbonImmutable;
 use Illuminate\Database\Eloquent\Model;
 use Illuminate\Database\Eloquent\Relations\BelongsTo;
+use Skeno\Core\Codebook\Codebook;
+use Skeno\Core\InvalidValue;
+use Skeno\Core\Prompt\Task;
 use Skeno\Core\Prompt\Template;
 
 /**
@@ -46,5 +49,15 @@ final class PromptVersion extends Model
     public function template(): Template
     {
         return Template::of($this->words);
+    }
+
+    /**
+     * What it asks for, without what a codebook has no more.
+     *
+     * @throws InvalidValue when nothing is left of it
+     */
+    public function asks(Codebook $codebook): Task
+    {
+        return Task::fromStored($this->task, $codebook) ?? throw InvalidValue::at('version', $this->number, 'a version that asks for what the codebook still has');
     }
 }

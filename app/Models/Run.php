@@ -19,7 +19,7 @@ use Illuminate\Database\Eloquent\Relations\BelongsTo;
  * @property ?int $model_id
  * @property ?int $version_id of a learned model: the version that was asked
  * @property ?int $prompt_version_id of a prompt: the version that was asked
- * @property array<string, mixed> $wish `{classes: {theirs: key}, nodes: {class: {theirs: node}}, tags: {theirs: key}, from, own: {key: from}, stays, then}`, of a prompt `{prompt, stays}`
+ * @property array<string, mixed> $wish `{classes: {theirs: key}, nodes: {class: {theirs: node}}, tags: {theirs: key}, from, own: {key: from}, stays, then}`, of a prompt `{stays}`
  * @property list<int> $items ids, in the order they are done; empty once it has ended
  * @property string $state waiting, working, paused, done, failed, cancelled or taken_back
  * @property int $done

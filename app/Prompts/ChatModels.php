@@ -52,7 +52,7 @@ final class ChatModels
             throw InvalidValue::at('key', '…', 'letters, digits and signs of ASCII without spaces, at most 1000');
         }
         if ($tokens < 1 || $tokens > 100_000) {
-            throw InvalidValue::at('tokens', $tokens, '1 to 100,000');
+            throw InvalidValue::at('most_tokens', $tokens, '1 to 100,000');
         }
         $endpoint = $this->endpoints->listed($address);
 

@@ -14,10 +14,8 @@ use Illuminate\Support\Str;
 use Skeno\Core\Codebook\Answer;
 use Skeno\Core\Codebook\Codebook;
 use Skeno\Core\Inference\Saying;
-use Skeno\Core\InvalidValue;
 use Skeno\Core\Marks\Mark;
 use Skeno\Core\Prompt\ReplyReader;
-use Skeno\Core\Prompt\Task;
 
 /** A version of a prompt as a run asks it about texts. A chat model does not say how sure it is: what it suggests has no confidence. */
 final readonly class PromptFinder implements Finder
@@ -36,7 +34,7 @@ final readonly class PromptFinder implements Finder
         if ($item->kind !== 'text') {
             return null;
         }
-        $task = Task::fromStored($this->version->task, $codebook) ?? throw InvalidValue::at('version', $this->version->number, 'a version that asks for what the codebook still has');
+        $task = $this->version->asks($codebook);
         $text = $this->texts->of($item->asset);
         $said = ($this->ask)($this->model, $this->version->template()->filled($codebook, $task), $text->body);
         $reply = ReplyReader::read($said->words, $text, $codebook, $task);
@@ -45,7 +43,7 @@ final readonly class PromptFinder implements Finder
         return new Suggestions(
             array_map(static fn (array $one): Mark => Mark::of(strtoupper((string) Str::ulid()), $one['class'], $one['span']), $reply->spans),
             [...array_map(static fn (string $tag): Saying => new Saying($tag, null, null), $reply->tags), ...array_map(static fn (string $key, Answer $answer): Saying => new Saying($key, $answer, null), array_keys($reply->answers), $reply->answers)],
-            ['mended' => count($reply->mended), 'unused' => count($reply->left), 'cut' => $said->fault === null ? 0 : 1, 'tokens_in' => $counted ? (int) $said->in : 0, 'tokens_out' => $counted ? (int) $said->out : 0, 'uncounted' => $counted ? 0 : 1],
+            ['mended' => count($reply->mended), 'left' => count($reply->left), 'cut' => $said->fault === null ? 0 : 1, 'tokens_in' => $counted ? (int) $said->in : 0, 'tokens_out' => $counted ? (int) $said->out : 0, 'uncounted' => $counted ? 0 : 1],
         );
     }
 }

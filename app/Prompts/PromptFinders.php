@@ -19,7 +19,7 @@ final readonly class PromptFinders implements Finders
 
     public function of(Run $run): ?Finder
     {
-        if (! isset($run->wish['prompt'])) {
+        if ($run->prompt_version_id === null) {
             return null;
         }
         $version = $run->prompt ?? throw Refusal::because('prompt_gone', 'its prompt is not there any more');

@@ -14,7 +14,6 @@ use App\Support\Refusal;
 use Skeno\Core\InvalidValue;
 use Skeno\Core\Prompt\Price;
 use Skeno\Core\Prompt\Said;
-use Skeno\Core\Prompt\Task;
 
 /** Prompts run over texts nobody has labelled yet: the same runs as those of models, with the same suggestions. */
 final readonly class PromptRuns
@@ -32,16 +31,14 @@ final readonly class PromptRuns
     public function begin(Project $project, PromptVersion $version, ?User $by, string $stays, array $items, bool $queued = true): Run
     {
         $model = $version->asked ?? throw Refusal::because('model_gone', 'its chat model is not there any more');
-        if (Task::fromStored($version->task, $project->codebookVersion()->codebook()) === null) {
-            throw InvalidValue::at('version', $version->number, 'a version that asks for what the codebook still has');
-        }
+        $version->asks($project->codebookVersion()->codebook());
         $texts = array_flip(Item::query()->where('project_id', $project->id)->whereNull('archived_at')->where('kind', 'text')->where('state', '!=', 'accepted')->pluck('id')->all());
         $wanted = array_values(array_filter($items, static fn (int $id): bool => isset($texts[$id])));
         if ($wanted === []) {
             throw InvalidValue::at('items', count($items), 'at least one text among them that is not accepted');
         }
 
-        return $this->runs->put($project, $by, ['model' => "{$version->prompt->name}, version {$version->number} ({$model->name})", 'prompt_version_id' => $version->id], ['prompt' => $version->prompt->name], $stays, $wanted, $queued)->load('prompt.asked');
+        return $this->runs->put($project, $by, ['model' => "{$version->prompt->name}, version {$version->number} ({$model->name})", 'prompt_version_id' => $version->id], [], $stays, $wanted, $queued)->load('prompt.asked');
     }
 
     /** What a run has cost so far, by what its server counted; null when the price is not known, or it is no run of a prompt. */

@@ -88,9 +88,7 @@ final class PromptTrials
     /** @param  list<int>  $ids */
     private function put(Project $project, PromptVersion $version, ?User $by, array $ids, bool $queued): PromptTrial
     {
-        if (Task::fromStored($version->task, $project->codebookVersion()->codebook()) === null) {
-            throw InvalidValue::at('version', $version->number, 'a version that asks for what the codebook still has');
-        }
+        $version->asks($project->codebookVersion()->codebook());
 
         return DB::transaction(static function () use ($project, $version, $by, $ids, $queued): PromptTrial {
             $trial = new PromptTrial;
@@ -139,7 +137,7 @@ final class PromptTrials
             throw Cancelled::byHand();
         }
         $codebook = $trial->project->codebookVersion()->codebook();
-        $task = Task::fromStored($trial->version->task, $codebook) ?? throw InvalidValue::at('version', $trial->version->number, 'a version that asks for what the codebook still has');
+        $task = $trial->version->asks($codebook);
         $system = $trial->version->template()->filled($codebook, $task);
         $until = microtime(true) + $seconds;
         $patience = new Patience;

@@ -84,9 +84,9 @@ final class PromptPageTest extends TestCase
         $shown = $this->api($this->owner, 'post', "{$this->base}/chat-models", $wish)->assertCreated()->assertJsonPath('has_key', true)->assertJsonPath('price', null);
         self::assertStringNotContainsString('larkmoor-stand-in', (string) $shown->getContent().$this->api($this->ines, 'get', "{$this->base}/chat-models")->assertOk()->assertJsonPath('data.0.name', 'reader')->getContent());
         // changed without a key it keeps the one it has
-        $this->api($this->owner, 'post', "{$this->base}/chat-models", ['key' => '', 'tokens' => 500] + $wish)->assertCreated()->assertJsonPath('has_key', true)->assertJsonPath('tokens', 500);
+        $this->api($this->owner, 'post', "{$this->base}/chat-models", ['key' => '', 'most_tokens' => 500] + $wish)->assertCreated()->assertJsonPath('has_key', true)->assertJsonPath('most_tokens', 500);
         self::assertSame('larkmoor-stand-in', Crypt::decryptString((string) DB::table('chat_models')->value('secret')));
-        foreach ([['address' => 'https://elsewhere.example'], ['name' => ''], ['price' => ['in' => -1, 'out' => 0]], ['key' => "a\nb"], ['tokens' => 0], ['path' => '../x']] as $wrong) {
+        foreach ([['address' => 'https://elsewhere.example'], ['name' => ''], ['price' => ['in' => -1, 'out' => 0]], ['key' => "a\nb"], ['most_tokens' => 0], ['path' => '../x']] as $wrong) {
             $answer = $this->api($this->owner, 'post', "{$this->base}/chat-models", $wrong + $wish)->assertStatus(422);
             self::assertStringStartsWith((string) array_key_first($wrong), (string) $answer->json('field'));
         }
@@ -370,7 +370,7 @@ final class PromptPageTest extends TestCase
             }
         };
         $runs = new Runs(app(Models::class), [$finder]);
-        $run = $runs->put($this->project, null, ['model' => 'fake'], ['prompt' => 'fake'], 'beside', array_values(Item::query()->orderBy('id')->pluck('id')->all()), queued: false);
+        $run = $runs->put($this->project, null, ['model' => 'fake'], [], 'beside', array_values(Item::query()->orderBy('id')->pluck('id')->all()), queued: false);
         self::assertTrue($runs->work($run->load('project')));
         [$all] = $finder->asked;
         self::assertSame([$all, $all - 1, $all - 1], $finder->asked, 'the first text twice');

@@ -140,7 +140,7 @@ final class PromptTest extends TestCase
         yield 'a path that leads away' => [['--path' => '/../../x@y'], 'path'];
         yield 'a query' => [['--path' => '/v1/chat?x=1'], 'path'];
         yield 'tokens' => [['--tokens' => 'many'], '--tokens'];
-        yield 'no tokens' => [['--tokens' => '0'], 'tokens'];
+        yield 'no tokens' => [['--tokens' => '0'], 'most_tokens'];
         yield 'a price' => [['--price' => '1'], '--price'];
         yield 'a price below nothing' => [['--price' => '1,-1'], '--price.out'];
         yield 'a name with a line in it' => [['name' => "a\nb"], 'name'];

@@ -32,7 +32,7 @@ final class ChatModelController
         $key = $in->optionalString('key', 1000);
         $model = $this->models->connect(
             Input::project($request), $in->string('name', 100), $in->string('address', 250), $in->string('remote', 200), $key === '' ? null : $key, $price,
-            $in->optionalString('path', 200) ?? ChatModels::PATH, $in->optionalInt('tokens', 1, 100_000) ?? ChatModels::TOKENS,
+            $in->optionalString('path', 200) ?? ChatModels::PATH, $in->optionalInt('most_tokens', 1, 100_000) ?? ChatModels::TOKENS,
         );
 
         return new JsonResponse(self::shape($model), 201);
@@ -48,6 +48,6 @@ final class ChatModelController
     /** @return array<string, mixed> without its key */
     private static function shape(ChatModel $model): array
     {
-        return ['id' => $model->id, 'name' => $model->name, 'address' => $model->endpoint->address, 'path' => $model->path, 'remote' => $model->remote, 'has_key' => $model->secret !== null, 'price' => $model->price, 'tokens' => $model->most_tokens];
+        return ['id' => $model->id, 'name' => $model->name, 'address' => $model->endpoint->address, 'path' => $model->path, 'remote' => $model->remote, 'has_key' => $model->secret !== null, 'price' => $model->price, 'most_tokens' => $model->most_tokens];
     }
 }

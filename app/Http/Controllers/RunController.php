@@ -89,7 +89,7 @@ final class RunController
     {
         $report = $run->report + ['things' => 0, 'said' => 0, 'with' => 0, 'without' => 0, 'left' => 0, 'failed' => [], 'failed_count' => 0];
         // of a prompt what more there is to tell
-        $prompt = ! isset($run->wish['prompt']) ? null : ['version' => $run->prompt_version_id, 'cost' => PromptRuns::cost($run, $run->prompt?->asked?->price())] + ($report['sums'] ?? []) + ['mended' => 0, 'unused' => 0, 'cut' => 0, 'tokens_in' => 0, 'tokens_out' => 0, 'uncounted' => 0];
+        $prompt = $run->prompt_version_id === null ? null : ['version' => $run->prompt_version_id, 'cost' => PromptRuns::cost($run, $run->prompt?->asked?->price())] + ($report['sums'] ?? []) + ['mended' => 0, 'left' => 0, 'cut' => 0, 'tokens_in' => 0, 'tokens_out' => 0, 'uncounted' => 0];
 
         return ['id' => $run->id, 'model' => $run->model, 'version' => $run->version_id, 'then' => $run->wish['then'] ?? null, 'state' => $run->state, 'done' => $run->done, 'total' => $run->total, 'from' => (float) ($run->wish['from'] ?? 0), 'stays' => (string) ($run->wish['stays'] ?? ''), 'report' => array_diff_key($report, ['sums' => 0]), 'prompt' => $prompt, 'error' => $run->error, 'at' => $run->created_at?->toIso8601ZuluString()];
     }

@@ -60,7 +60,7 @@
           {/if}
           <span class="num">{run.done} of {run.total}</span>
           {#if run.prompt && run.done > 0}<div class="soft">
-              <span class="num">{run.prompt.mended}</span> mended, <span class="num">{run.prompt.unused}</span> not usable{#if run.prompt.cost !== null},
+              <span class="num">{run.prompt.mended}</span> mended, <span class="num">{run.prompt.left}</span> not usable{#if run.prompt.cost !== null},
                 cost
                 <span class="num">{run.prompt.cost.toFixed(4)}</span>{#if run.prompt.uncounted > 0}
                   without <span class="num">{run.prompt.uncounted}</span> not counted{/if}{/if}

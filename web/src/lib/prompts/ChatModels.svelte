@@ -10,7 +10,7 @@
     remote: '',
     key: '',
     path: '/v1/chat/completions',
-    tokens: 2000,
+    most_tokens: 2000,
     priceIn: '',
     priceOut: ''
   });
@@ -27,7 +27,7 @@
       remote: model.remote,
       key: '',
       path: model.path,
-      tokens: model.tokens,
+      most_tokens: model.most_tokens,
       priceIn: String(model.price?.in ?? ''),
       priceOut: String(model.price?.out ?? '')
     };
@@ -95,7 +95,15 @@
         /></label
       >
       <label>path <input class="field num" bind:value={of.path} required /></label>
-      <label>tokens of a reply at most <input class="field num" type="number" min="1" max="100000" bind:value={of.tokens} required /></label
+      <label
+        >tokens of a reply at most <input
+          class="field num"
+          type="number"
+          min="1"
+          max="100000"
+          bind:value={of.most_tokens}
+          required
+        /></label
       >
       <label>price of a million tokens read <input class="field num" inputmode="decimal" bind:value={of.priceIn} /></label>
       <label>written <input class="field num" inputmode="decimal" bind:value={of.priceOut} /></label>

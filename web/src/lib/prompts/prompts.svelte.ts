@@ -14,7 +14,7 @@ export type Connection = {
   remote: string;
   key: string;
   path: string;
-  tokens: number;
+  most_tokens: number;
   price: { in: number; out: number } | null;
 };
 

@@ -17,7 +17,7 @@ const version = (id: number, number: number, words = `words ${number} {form}`, m
   at: null,
   ...more
 });
-const reader = { id: 4, name: 'reader', address: 'http://a', path: '/v1', remote: 'r', has_key: true, price: null, tokens: 2000 };
+const reader = { id: 4, name: 'reader', address: 'http://a', path: '/v1', remote: 'r', has_key: true, price: null, most_tokens: 2000 };
 const trial = (id: number, state = 'done', done = 3, more: object = {}) => ({
   id,
   version: 11,
@@ -325,7 +325,7 @@ describe('chat models', () => {
   it('are connected with a key that is not kept here, and taken away', async () => {
     const prompts = await loaded();
     answers['POST chat-models'] = () => ({ ...reader, id: 5, name: 'a slow one' });
-    const of = { name: 'a slow one', address: 'http://a', remote: 'r', key: '', path: '/v1', tokens: 100, price: null };
+    const of = { name: 'a slow one', address: 'http://a', remote: 'r', key: '', path: '/v1', most_tokens: 100, price: null };
     expect(await prompts.connect(of)).toBe(true);
     expect(bodies('POST chat-models')).toEqual([{ ...of, key: null }]);
     expect(prompts.models.map((m) => m.name)).toEqual(['a slow one', 'reader']);
