@@ -30,6 +30,12 @@ return [
         // what words are read in, as Tesseract names it: eng, eng+deu; each is a package of Debian
         'languages' => (string) env('SKENO_DOCUMENT_LANGUAGES', 'eng'),
     ],
+    'volume' => [
+        'max_bytes' => (int) env('SKENO_VOLUME_MAX_BYTES', 20_000_000_000),
+        'max_voxels' => (int) env('SKENO_VOLUME_MAX_VOXELS', 1_100_000_000),
+        // along an axis
+        'max_side' => (int) env('SKENO_VOLUME_MAX_SIDE', 4_096),
+    ],
     'text' => [
         'max_bytes' => (int) env('SKENO_TEXT_MAX_BYTES', 5_000_000),
     ],

@@ -26,6 +26,7 @@ use App\Http\Controllers\SessionController;
 use App\Http\Controllers\TrialController;
 use App\Http\Controllers\TurnController;
 use App\Http\Controllers\UserController;
+use App\Http\Controllers\VolumeController;
 use App\Http\Controllers\WorkController;
 use App\Http\Middleware\StillWelcome;
 use Illuminate\Http\JsonResponse;
@@ -73,6 +74,7 @@ Route::middleware(['auth:sanctum', StillWelcome::class])->group(static function 
             Route::get('items/{item}/words', [DocumentController::class, 'words']);
             Route::get('items/{item}/reading', [DocumentController::class, 'reading']);
             Route::get('items/{item}/clip/{file}', [ItemController::class, 'clip']);
+            Route::get('items/{item}/volume/{file}', [VolumeController::class, 'file']);
             Route::get('items/{item}/tiles/{level}/{column}/{row}', [ItemController::class, 'tile']);
         });
         Route::middleware('right:project.manage')->group(static function (): void {
@@ -212,6 +214,7 @@ Route::middleware(['auth:sanctum', StillWelcome::class])->group(static function 
             Route::post('turns/{turn}/follow', [AssistController::class, 'follow']);
             Route::post('turns/{turn}/fit', [AssistController::class, 'fit']);
             Route::post('turns/{turn}/thin', [AssistController::class, 'thin']);
+            Route::post('turns/{turn}/grow', [VolumeController::class, 'grow']);
             Route::put('turns/{turn}/seen', [TurnController::class, 'seen']);
             Route::post('turns/{turn}/park', [TurnController::class, 'park']);
             Route::post('turns/{turn}/submit', [TurnController::class, 'submit']);

@@ -17,6 +17,7 @@ use Skeno\Core\Archive\ZipSource;
 use Skeno\Core\Archive\ZipTarget;
 use Skeno\Core\Document\Bundle;
 use Skeno\Core\Document\Wish;
+use Skeno\Core\Items\NoItem;
 use Skeno\Core\Items\RefusedFile;
 
 /** Takes files into a project, one by one, each as an item of its kind; a bad one is refused by name and reason and never stops the rest. */
@@ -54,6 +55,8 @@ final class TakeFiles
         try {
             $kind = $this->kinds->tell($file, $named ?? $safe);
             $arrival = $kind->open($file, $named ?? $safe, $wish);
+        } catch (NoItem $e) {
+            return Outcome::passed($safe, $e->getMessage());
         } catch (RefusedFile $e) {
             return Outcome::refused($safe, $e->getMessage());
         }
@@ -148,7 +151,7 @@ final class TakeFiles
     public function zip(Project $project, string $file, bool $again, string $prefix, string $name, ?Closure $beside = null, ?Closure $progress = null, Wish $wish = new Wish): iterable
     {
         try {
-            $zip = ZipSource::open($file, config()->integer('skeno.zip.max_total_bytes'), max(config()->integer('skeno.picture.max_bytes'), config()->integer('skeno.clip.max_bytes'), config()->integer('skeno.document.max_bytes')));
+            $zip = ZipSource::open($file, config()->integer('skeno.zip.max_total_bytes'), max(config()->integer('skeno.picture.max_bytes'), config()->integer('skeno.clip.max_bytes'), config()->integer('skeno.document.max_bytes'), config()->integer('skeno.volume.max_bytes')));
         } catch (UnsafeArchive $e) {
             yield Outcome::refused($name, $e->getMessage());
 

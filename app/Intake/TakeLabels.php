@@ -44,6 +44,7 @@ use Skeno\Core\Marks\OutOfSight;
 use Skeno\Core\Text\Text;
 use Skeno\Core\Tracks\Key;
 use Skeno\Core\Tracks\Thinning;
+use Skeno\Core\Volume\Scan;
 use Skeno\Core\Workflow\Stage;
 use Skeno\Core\Workflow\TurnState;
 
@@ -114,8 +115,8 @@ final class TakeLabels
                             $check->admitKey($key, $mark, $read->picture->extent(), 'mark');
                         }
                         MarkCheck::mustBeVisible($mark, $read->picture->extent(), 'mark');
-                        // a format that says every frame is kept as the keys that say the same
-                        $fitting[] = $mark->isTrack() && $format !== Format::Skeno ? $mark->through($mark->place, $mark->there, Thinning::same($mark->keys)) : $mark;
+                        // a format that says every frame is kept as the keys that say the same; of a volume every voxel counts
+                        $fitting[] = $mark->isTrack() && $format !== Format::Skeno && $read->picture->scan === null ? $mark->through($mark->place, $mark->there, Thinning::same($mark->keys)) : $mark;
                     } catch (InvalidValue $e) {
                         $report['skipped_count']++;
                         if (count($report['skipped']) < self::MOST_LISTED) {
@@ -155,7 +156,11 @@ final class TakeLabels
         $rows = DB::table('items')->join('assets', 'assets.id', '=', 'items.asset_id')->where('project_id', $project->id)->orderBy('items.id')->select('items.id', 'items.path', 'assets.width', 'assets.height', 'items.kind', 'assets.facts')->cursor();
         foreach ($rows as $row) {
             $facts = $row->kind === 'picture' ? [] : json_decode((string) $row->facts, true);
-            $known[] = new KnownPicture((int) $row->id, (string) $row->path, (int) $row->width, (int) $row->height, $row->kind === 'clip' ? (int) ($facts['frames'] ?? 0) : null, $row->kind === 'text' ? (int) ($facts['length'] ?? 0) : null, $row->kind === 'document' ? Sheets::fromArray($facts['sheets'] ?? null) : null);
+            $known[] = new KnownPicture((int) $row->id, (string) $row->path, (int) $row->width, (int) $row->height, match ($row->kind) {
+                'clip' => (int) ($facts['frames'] ?? 0),
+                'volume' => Scan::fromArray($facts['scan'] ?? null)->places(),
+                default => null,
+            }, $row->kind === 'text' ? (int) ($facts['length'] ?? 0) : null, $row->kind === 'document' ? Sheets::fromArray($facts['sheets'] ?? null) : null, $row->kind === 'volume' ? Scan::fromArray($facts['scan'] ?? null) : null);
         }
 
         return new KnownPictures($known, static fn (KnownPicture $item): ?Text => StoredText::query()->whereIn('asset_id', Item::query()->whereKey($item->id)->select('asset_id'))->first()?->text());

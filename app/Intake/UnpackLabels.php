@@ -13,7 +13,7 @@ use Skeno\Core\Formats\UnreadableLabels;
 /** Label files in a zip, unpacked into a folder that is gone afterwards. Pictures in it are left packed. */
 final class UnpackLabels
 {
-    private const KINDS = ['json', 'xml', 'txt', 'yaml', 'yml', 'names', 'csv'];
+    private const KINDS = ['nii', 'gz', 'json', 'xml', 'txt', 'yaml', 'yml', 'names', 'csv'];
 
     /**
      * @template T

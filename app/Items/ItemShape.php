@@ -32,6 +32,7 @@ final class ItemShape
             'clip' => self::clip($item),
             'text' => self::text($item),
             'document' => self::document($item),
+            'volume' => self::volume($item),
         ];
     }
 
@@ -51,6 +52,14 @@ final class ItemShape
         return $item->kind !== 'document' ? null : ['pages' => $item->places(), 'sheets' => $facts['sheets'] ?? [], 'resolution' => $facts['resolution'] ?? 0, 'format' => $item->asset->format, 'path' => "/api/v1/projects/{$item->project_id}/items/{$item->id}/picture?v=".substr($item->asset->sha256, 0, 8)];
     }
 
+    /** @return ?array<string, mixed> of a volume: its slices, where they lie in a body, and where its planes are (`{path}/xy.bin?{query}`) */
+    private static function volume(Item $item): ?array
+    {
+        $facts = $item->asset->facts;
+
+        return $item->kind !== 'volume' ? null : ['slices' => $item->places(), 'spacing' => $facts['spacing'] ?? [], 'letters' => $facts['letters'] ?? null, 'format' => $item->asset->format, 'path' => "/api/v1/projects/{$item->project_id}/items/{$item->id}/volume", 'query' => 'v='.substr($item->asset->sha256, 0, 8)];
+    }
+
     /** @return ?array<string, mixed> of a text: how long it is, in code points, how it came, and where it lies */
     private static function text(Item $item): ?array
     {
@@ -60,7 +69,7 @@ final class ItemShape
     /** @return ?array{path: string, query: string, side: int, levels: int} of a picture that is loaded in tiles: `{path}/{level}/{column}/{row}?{query}` */
     private static function tiles(Item $item): ?array
     {
-        $tiles = $item->kind === 'text' || $item->kind === 'document' ? null : TilePyramid::of($item->asset->width, $item->asset->height);
+        $tiles = in_array($item->kind, ['text', 'document', 'volume'], true) ? null : TilePyramid::of($item->asset->width, $item->asset->height);
         if ($tiles === null) {
             return null;
         }

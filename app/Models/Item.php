@@ -71,12 +71,13 @@ final class Item extends Model
         return $this->hasMany(MarkRow::class);
     }
 
-    /** How many places its axis has: the frames of a clip, the pages of a document; null: it has none. */
+    /** How many places its axis has: the frames of a clip, the pages of a document, the slices of a volume; null: it has none. */
     public function places(): ?int
     {
         $places = match ($this->kind) {
             'clip' => $this->asset->facts['frames'] ?? null,
             'document' => $this->asset->facts['pages'] ?? null,
+            'volume' => $this->asset->facts['slices'] ?? null,
             default => null,
         };
 

@@ -8,6 +8,7 @@ use App\Codebooks\Codebooks;
 use App\Files\AssetStore;
 use App\Files\ClipStore;
 use App\Files\DocumentStore;
+use App\Files\VolumeStore;
 use App\Intake\TakeFrames;
 use App\Items\Keys;
 use App\Models\Project;
@@ -38,6 +39,7 @@ use Skeno\Core\Release\Census;
 use Skeno\Core\Release\ChosenFrames;
 use Skeno\Core\Release\Edition as Written;
 use Skeno\Core\Release\Recipe;
+use Skeno\Core\Volume\Scan;
 use Skeno\Core\Workflow\ItemState;
 
 /**
@@ -49,7 +51,7 @@ final class Snapshots
     /** Items read at a time; their marks come in one query. */
     private const CHUNK = 200;
 
-    public function __construct(private readonly AssetStore $assets, private readonly Parts $parts, private readonly ClipStore $clips, private readonly DocumentStore $documents)
+    public function __construct(private readonly AssetStore $assets, private readonly Parts $parts, private readonly ClipStore $clips, private readonly DocumentStore $documents, private readonly VolumeStore $volumes)
     {
     }
 
@@ -204,7 +206,7 @@ final class Snapshots
             'release' => $release->number,
             'codebook_version' => $release->codebook_version,
             'snapshot_sha256' => $release->sha256,
-        ], $layout, $frames, ClipStore::limits(), fn (DatasetItem $document, int $place): string => $this->documents->pageOf($document->hash, $place));
+        ], $layout, $frames, ClipStore::limits(), fn (DatasetItem $document, int $place): string => $this->documents->pageOf($document->hash, $place), fn (DatasetItem $volume, int $place): string => $this->volumes->png($volume->hash, $place));
     }
 
     public static function file(Release $release): string
@@ -295,7 +297,7 @@ final class Snapshots
         foreach ($rows as $row) {
             $own = $marks[$row->id] ?? [];
             $labelled = DatasetItem::hasObjects($own) ? Labelled::Objects : ($row->nothing === 1 ? Labelled::Nothing : Labelled::Unlabelled);
-            yield $recipe->prepare(new DatasetItem($row->path, $row->width, $row->height, $row->sha256, $labelled, $own, null, $row->state, $row->orientation, $said[$row->id] ?? null, $this->axis($row), null, $texts[$row->asset_id] ?? null, ...self::sheets($row)), $codebook);
+            yield $recipe->prepare(new DatasetItem($row->path, $row->width, $row->height, $row->sha256, $labelled, $own, null, $row->state, $row->orientation, $said[$row->id] ?? null, $this->axis($row), null, $texts[$row->asset_id] ?? null, ...self::sheets($row), scan: self::scan($row)), $codebook);
         }
     }
 
@@ -308,6 +310,14 @@ final class Snapshots
         $facts = $row->kind === 'document' ? json_decode($row->facts, true) : null;
 
         return is_array($facts) ? [Sheets::fromArray($facts['sheets'] ?? null), (int) ($facts['resolution'] ?? 0)] : [null, 0];
+    }
+
+    /** @param  object{kind: string, facts: string}  $row */
+    private static function scan(object $row): ?Scan
+    {
+        $facts = $row->kind === 'volume' ? json_decode($row->facts, true) : null;
+
+        return is_array($facts) ? Scan::fromArray($facts['scan'] ?? null) : null;
     }
 
     /** @param  object{kind: string, facts: string, sha256: string}  $row */

@@ -16,8 +16,9 @@ use Skeno\Core\Marks\ItemAnswers;
 use Skeno\Core\Marks\Mark;
 use Skeno\Core\Text\Text;
 use Skeno\Core\Text\Tokens;
+use Skeno\Core\Volume\Scan;
 
-/** One item of a dataset with its labels: a picture, a clip, a frame of one, a document, a page of one, a text. */
+/** One item of a dataset with its labels: a picture, a clip, a frame of one, a volume, a slice of one, a document, a page of one, a text. */
 final readonly class DatasetItem
 {
     /** What is said of the picture as a whole. */
@@ -32,11 +33,12 @@ final readonly class DatasetItem
      * @param  ?Part  $part  train, val or test; null without a split
      * @param  string  $state  of the item when the dataset was made
      * @param  ?Axis  $axis  of a clip: its frames; its marks are tracks
-     * @param  ?int  $frame  of a picture that was one of a clip: which
+     * @param  ?int  $frame  of a picture that was a frame of a clip or a slice of a volume: which
      * @param  ?Text  $text  of a text: itself
      * @param  ?Sheets  $sheets  of a document: its pages; its marks each lie on one of them
      * @param  int  $resolution  of a document: px an inch its pages are drawn at; 0: as its pictures are
      * @param  ?int  $page  of a picture that is one of a document: which
+     * @param  ?Scan  $scan  of a volume: where its voxels are; its marks are tracks over its slices
      */
     public function __construct(
         public string $path,
@@ -55,6 +57,7 @@ final readonly class DatasetItem
         public ?Sheets $sheets = null,
         public int $resolution = 0,
         public ?int $page = null,
+        public ?Scan $scan = null,
     ) {
         $this->said = $said ?? ItemAnswers::none();
         if (self::hasObjects($marks) !== ($labelled === Labelled::Objects)) {
@@ -68,8 +71,14 @@ final readonly class DatasetItem
         return match (true) {
             $this->text !== null => Extent::text($this->text->length),
             $this->sheets !== null => Extent::pages($this->sheets),
-            default => Extent::plane($this->width, $this->height, $this->axis?->places),
+            default => Extent::plane($this->width, $this->height, $this->places()),
         };
+    }
+
+    /** How many frames or slices it has, along which its marks are tracks; null: none. */
+    public function places(): ?int
+    {
+        return $this->axis->places ?? $this->scan?->places();
     }
 
     /** @param  list<Mark>  $marks  of which a relation alone is no object */
@@ -104,7 +113,7 @@ final readonly class DatasetItem
     /** @param  list<Mark>  $marks */
     private function as(Labelled $labelled, array $marks, ?Part $part): self
     {
-        return new self($this->path, $this->width, $this->height, $this->hash, $labelled, $marks, $part, $this->state, $this->orientation, $this->said, $this->axis, $this->frame, $this->text, $this->sheets, $this->resolution, $this->page);
+        return new self($this->path, $this->width, $this->height, $this->hash, $labelled, $marks, $part, $this->state, $this->orientation, $this->said, $this->axis, $this->frame, $this->text, $this->sheets, $this->resolution, $this->page, $this->scan);
     }
 
     /** @throws InvalidValue */
@@ -138,6 +147,8 @@ final readonly class DatasetItem
             $text,
             $fields->has('document') ? Sheets::fromArray($fields->object('document')->raw('sheets'), "{$path}.document.sheets") : null,
             $fields->has('document') ? $fields->object('document')->optionalInt('resolution', 0, 100_000) ?? 0 : 0,
+            null,
+            $fields->has('volume') ? Scan::fromArray($fields->raw('volume'), "{$path}.volume") : null,
         );
     }
 
@@ -149,6 +160,7 @@ final readonly class DatasetItem
         return ['path' => $this->path] + $lies + ['state' => $this->state, 'labelled' => $this->labelled->value]
             + ($this->part === null ? [] : ['split' => $this->part->value])
             + ($this->axis === null ? [] : ['clip' => $this->axis->toArray()])
+            + ($this->scan === null ? [] : ['volume' => $this->scan->toArray()])
             + ($this->sheets === null ? [] : ['document' => ['resolution' => $this->resolution, 'sheets' => $this->sheets->toArray()]])
             + ($this->text === null ? [] : ['text' => $this->text->body])
             + ($this->text?->tokens === null ? [] : ['tokens' => $this->text->tokens->toArray()])

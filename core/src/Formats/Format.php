@@ -22,6 +22,7 @@ enum Format: string
     case Masks = 'masks';
     case Csv = 'csv';
     case Mot = 'mot';
+    case Nifti = 'nifti';
     case Conll = 'conll';
     case Jsonl = 'jsonl';
     case Skeno = 'skeno';
@@ -39,6 +40,7 @@ enum Format: string
             self::Masks => 'mask PNGs',
             self::Csv => 'CSV tables',
             self::Mot => 'MOT tracks',
+            self::Nifti => 'NIfTI label maps',
             self::Conll => 'CoNLL',
             self::Jsonl => 'JSONL with Web Annotations',
             self::Skeno => 'Skeno JSON',
@@ -54,13 +56,25 @@ enum Format: string
     /** Whether it holds tracks along an axis; of clips the others hold chosen frames as pictures. */
     public function holdsTracks(): bool
     {
-        return $this === self::Mot || $this === self::Skeno;
+        return $this === self::Mot || $this === self::Nifti || $this === self::Skeno;
     }
 
-    /** Whether it holds nothing but items with an axis. */
+    /** Whether it holds nothing but tracks. */
     public function holdsOnlyTracks(): bool
     {
-        return $this === self::Mot;
+        return $this === self::Mot || $this === self::Nifti;
+    }
+
+    /** Whether an item is of a kind it is made for, where it is made for one alone. */
+    public function isFor(DatasetItem $item): bool
+    {
+        return match ($this) {
+            self::Mot => $item->axis !== null,
+            self::Nifti => $item->scan !== null,
+            self::Conll => $item->text !== null,
+            self::Jsonl => $item->text !== null || $item->sheets !== null,
+            default => true,
+        };
     }
 
     /** Whether it holds texts beside pictures. */
@@ -94,6 +108,7 @@ enum Format: string
             self::Masks => new Masks\MasksWriter($codebook),
             self::Csv => new Csv\CsvWriter($codebook),
             self::Mot => new Mot\MotWriter($codebook),
+            self::Nifti => new Nifti\NiftiWriter($codebook),
             self::Conll => new Conll\ConllWriter($codebook),
             self::Jsonl => new Jsonl\JsonlWriter($codebook),
             self::Skeno => new SkenoJson\SkenoJsonWriter,
@@ -129,6 +144,7 @@ enum Format: string
             self::Masks => new Masks\MasksReader($codebook, $newId),
             self::Csv => new Csv\CsvReader($codebook, $newId),
             self::Mot => new Mot\MotReader($codebook, $newId),
+            self::Nifti => new Nifti\NiftiReader($codebook, $newId),
             self::Conll => new Conll\ConllReader($codebook, $newId),
             self::Jsonl => new Jsonl\JsonlReader($codebook, $newId),
             self::Skeno => new SkenoJson\SkenoJsonReader($codebook, $newId),

@@ -72,6 +72,7 @@ final class KnownPictures
 
     private static function stem(string $base): string
     {
+        $base = (string) preg_replace('/\.nii\.gz$/i', '.nii', $base);
         $dot = strrpos($base, '.');
 
         return mb_strtolower($dot === false || $dot === 0 ? $base : substr($base, 0, $dot));

@@ -8,12 +8,11 @@ use Closure;
 use Skeno\Core\Formats\Dataset;
 use Skeno\Core\Formats\DatasetItem;
 use Skeno\Core\InvalidValue;
-use Skeno\Core\Items\Axis;
 use Skeno\Core\Items\Labelled;
 use Skeno\Core\Marks\Mark;
 
 /**
- * Which frames of clips go into a format of pictures: those where a track has a key, all, every Nth, or some by their numbers (from 0). Each
+ * Which frames of clips, and slices of volumes, go into a format of pictures: those where a track has a key, all, every Nth, or some by their numbers (from 0). Each
  * becomes a picture `clip/000017.png` with the marks as they are there, in-betweens worked out.
  */
 final readonly class ChosenFrames
@@ -60,13 +59,13 @@ final readonly class ChosenFrames
     }
 
     /** @return list<int> in order */
-    public function of(DatasetItem $item, Axis $axis): array
+    public function of(DatasetItem $item, int $places): array
     {
         if ($this->how === 'list') {
-            return array_values(array_filter($this->list, static fn (int $frame): bool => $frame < $axis->places));
+            return array_values(array_filter($this->list, static fn (int $frame): bool => $frame < $places));
         }
         if ($this->how !== 'keys') {
-            return range(0, $axis->places - 1, $this->step);
+            return range(0, $places - 1, $this->step);
         }
         $frames = [];
         foreach ($item->marks as $mark) {
@@ -82,9 +81,9 @@ final readonly class ChosenFrames
     }
 
     /**
-     * The dataset with the chosen frames of each clip in its place; items without an axis stay as they are.
+     * The dataset with the chosen frames of each clip in its place; items with neither frames nor slices stay as they are.
      *
-     * @param  Closure(DatasetItem, list<int>): (Closure(int): string)  $decode  of a clip and the frames that will be asked for: a file for each
+     * @param  Closure(DatasetItem, list<int>): (Closure(int): string)  $decode  of a clip or volume and the frames or slices that will be asked for: a file for each
      */
     public function pictures(Dataset $dataset, Closure $decode): Dataset
     {
@@ -93,12 +92,13 @@ final readonly class ChosenFrames
 
         return new Dataset($dataset->name, $dataset->codebook, function () use ($dataset, $decode, &$clip, &$files): iterable {
             foreach ($dataset->items() as $item) {
-                if ($item->axis === null) {
+                $places = $item->places();
+                if ($places === null) {
                     yield $item;
 
                     continue;
                 }
-                $frames = $this->of($item, $item->axis);
+                $frames = $this->of($item, $places);
                 $clip = $item->path;
                 $files = null;
                 // decoded only when a picture is asked for, once for all frames of the clip
@@ -147,7 +147,7 @@ final readonly class ChosenFrames
     /** @param  list<Mark>  $marks */
     private static function picture(DatasetItem $item, int $frame, array $marks): DatasetItem
     {
-        $stem = (string) preg_replace('/\.[^.\/]+$/', '', $item->path);
+        $stem = (string) preg_replace('/(\.nii\.gz|\.[^.\/]+)$/i', '', $item->path);
         // (a clip that was labelled shows nothing where no track is)
         $labelled = $marks !== [] ? Labelled::Objects : ($item->labelled === Labelled::Unlabelled ? Labelled::Unlabelled : Labelled::Nothing);
 

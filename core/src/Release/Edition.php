@@ -27,24 +27,22 @@ final class Edition
      * @param  array<string, mixed>  $about
      * @param  ?ChosenFrames  $frames  of clips, in a format of pictures; null: those with keys
      * @param  ?Closure(DatasetItem, int): string  $page  of a document and a place: a file with that page as a JPEG
+     * @param  ?Closure(DatasetItem, int): string  $slice  of a volume and a place: that slice as a PNG, itself
      * @return array{compared: array{marks: int, items: int, differences: list<string>}, mapping: list<array{what: string, count: int}>}
      *
      * @throws RuntimeException when the disk is full or what was written does not read back the same; then nothing is left behind
      */
-    public static function write(Dataset $dataset, Recipe $recipe, Codebook $codebook, Format $format, bool $pictures, string $target, array $about, YoloLayout $layout = YoloLayout::Folders, ?ChosenFrames $frames = null, ?ClipLimits $limits = null, ?Closure $page = null): array
+    public static function write(Dataset $dataset, Recipe $recipe, Codebook $codebook, Format $format, bool $pictures, string $target, array $about, YoloLayout $layout = YoloLayout::Folders, ?ChosenFrames $frames = null, ?ClipLimits $limits = null, ?Closure $page = null, ?Closure $slice = null): array
     {
         $codebook = $recipe->classes === [] ? $codebook : $codebook->only($recipe->classes);
         $unseen = $other = $words = 0;
         $decoded = rtrim($target, '/').'.frames-'.bin2hex(random_bytes(4));
-        if ($format->holdsOnlyTexts()) {
-            $dataset = self::only($dataset, static fn (DatasetItem $item): bool => $item->text !== null || ($item->sheets !== null && $format->holdsDocuments()), $other);
-        } elseif (! $format->holdsTexts()) {
+        if (! $format->holdsTexts()) {
             $dataset = self::only($dataset, static fn (DatasetItem $item): bool => $item->text === null, $words);
         }
-        if ($format->holdsOnlyTracks()) {
-            $dataset = self::only($dataset, static fn (DatasetItem $item): bool => $item->axis !== null, $other);
-        } elseif (! $format->holdsTracks() && ! $format->holdsOnlyTexts()) {
-            $dataset = ($frames ?? ChosenFrames::keys())->pictures($dataset, self::decoder($dataset, $decoded, $limits ?? new ClipLimits));
+        $dataset = self::only($dataset, $format->isFor(...), $other);
+        if (! $format->holdsTracks() && ! $format->holdsOnlyTexts()) {
+            $dataset = ($frames ?? ChosenFrames::keys())->pictures($dataset, self::decoder($dataset, $decoded, $limits ?? new ClipLimits, $slice));
         }
         if (! $format->holdsDocuments()) {
             $dataset = PagePictures::of($dataset, $page ?? static fn (DatasetItem $item, int $place): string => throw new RuntimeException("{$item->path}: its page {$place} can't be drawn here"));
@@ -67,7 +65,12 @@ final class Edition
                 $report->count('marks of no size, or wholly outside their picture, were left out', $unseen);
             }
             if ($other > 0) {
-                $report->count($format->holdsOnlyTexts() ? ($format->holdsDocuments() ? 'items that are neither texts nor documents were left out' : 'items that are no texts were left out') : 'items without frames are no sequences and were left out', $other);
+                $report->count(match ($format) {
+                    Format::Conll => 'items that are no texts were left out',
+                    Format::Jsonl => 'items that are neither texts nor documents were left out',
+                    Format::Nifti => 'items that are no volumes were left out',
+                    default => 'items without frames are no sequences and were left out',
+                }, $other);
             }
             if ($words > 0) {
                 $report->count('texts can not be said in this format and were left out', $words);
@@ -120,16 +123,27 @@ final class Edition
     }
 
     /**
-     * Decodes frames of one clip after the other into a folder, which holds those of one at a time.
+     * Decodes frames of one clip, or slices of one volume, after the other into a folder, which holds those of one at a time.
      *
+     * @param  ?Closure(DatasetItem, int): string  $slice
      * @return Closure(DatasetItem, list<int>): (Closure(int): string)
      */
-    private static function decoder(Dataset $dataset, string $folder, ClipLimits $limits): Closure
+    private static function decoder(Dataset $dataset, string $folder, ClipLimits $limits, ?Closure $slice): Closure
     {
-        return static function (DatasetItem $clip, array $frames) use ($dataset, $folder, $limits): Closure {
+        return static function (DatasetItem $clip, array $frames) use ($dataset, $folder, $limits, $slice): Closure {
             self::remove($folder);
             if (! @mkdir($folder, 0o770, true)) {
                 throw new RuntimeException("\"{$folder}\" can't be made: is the disk full or the folder not writable?");
+            }
+            if ($clip->scan !== null) {
+                return static function (int $place) use ($clip, $folder, $slice): string {
+                    $picture = $slice === null ? throw new RuntimeException("{$clip->path}: its slices can't be drawn here") : $slice($clip, $place);
+                    if (@file_put_contents("{$folder}/slice.png", $picture) !== strlen($picture)) {
+                        throw new RuntimeException('a slice could not be written: is the disk full?');
+                    }
+
+                    return "{$folder}/slice.png";
+                };
             }
             $file = $dataset->pictureFile($clip);
             $format = ClipFormat::sniff((string) file_get_contents($file, false, null, 0, 64)) ?? throw new RuntimeException("{$clip->path}: its file is no clip any more");

@@ -79,7 +79,7 @@ final class ReadBack
 
     private function note(DatasetItem $item): void
     {
-        $this->known[] = new KnownPicture(count($this->known), $item->path, $item->width, $item->height, $item->axis?->places, $item->text?->length, $item->sheets);
+        $this->known[] = new KnownPicture(count($this->known), $item->path, $item->width, $item->height, $item->places(), $item->text?->length, $item->sheets, $item->scan);
         $this->census->add($item);
         $digest = 0;
         $counted = [];

@@ -67,15 +67,15 @@ final readonly class CsvWriter implements DatasetWriter
         return new MappingReport;
     }
 
-    /** A table of what is said along clips, where anything is: frames from 0 and times in seconds, both ends included; the last frame ends where the next begins. */
+    /** A table of what is said along clips and volumes, where anything is: frames or slices from 0, both ends included, and of clips times in seconds; the last frame ends where the next begins. */
     private function stretches(Dataset $dataset, Folder $folder): void
     {
         $out = null;
         foreach ($dataset->clips() as $item) {
-            $axis = $item->axis;
-            if ($axis === null) {
+            if ($item->places() === null) {
                 continue;
             }
+            $axis = $item->axis;
             foreach ($item->said->stretches as $stretch) {
                 if ($out === null) {
                     $out = $folder->create('stretches.csv');
@@ -84,7 +84,7 @@ final readonly class CsvWriter implements DatasetWriter
                 $name = $stretch->isTag() ? $this->codebook->tags[$stretch->key]->name ?? $stretch->key : $this->codebook->attributes[$stretch->key]->name ?? $stretch->key;
                 self::put($out, Csv::line([
                     $item->path, $stretch->isTag() ? 'tag' : 'answer', $stretch->key, $name, $stretch->answer === null ? null : self::answers([$stretch->key => $stretch->answer], [$stretch->key])[0],
-                    $stretch->first, $stretch->last, round($axis->seconds($stretch->first), 6), round($axis->seconds($stretch->last + 1), 6),
+                    $stretch->first, $stretch->last, $axis === null ? null : round($axis->seconds($stretch->first), 6), $axis === null ? null : round($axis->seconds($stretch->last + 1), 6),
                 ]));
             }
         }

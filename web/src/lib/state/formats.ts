@@ -12,6 +12,7 @@ export const formats: [Schemas['Format'], string][] = [
   ['masks', 'mask PNGs'],
   ['csv', 'CSV tables'],
   ['mot', 'MOT tracks'],
+  ['nifti', 'NIfTI label maps'],
   ['conll', 'CoNLL'],
   ['jsonl', 'JSONL with Web Annotations'],
   ['skeno', 'Skeno JSON']

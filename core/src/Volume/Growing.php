@@ -1,0 +1,196 @@
+<?php
+
+declare(strict_types=1);
+
+namespace Skeno\Core\Volume;
+
+use Skeno\Core\InvalidValue;
+use Skeno\Core\Raster\Mask;
+
+/**
+ * Grows a region in three dimensions from a voxel: all that hang together with it by their faces, are measured within limits, and lie within a
+ * distance of it. It ends at a number of voxels, so that it never floods a scan.
+ *
+ * Method: filling by runs along y (A. R. Smith, "Tint fill", 1979), in three dimensions: a run found is looked at once, against the four next to it.
+ */
+final class Growing
+{
+    /** Voxels a region may have. */
+    public const MOST = 4_000_000;
+
+    /** Voxels of the box that is looked at. */
+    private const ROOM = 48_000_000;
+
+    private const OUT = "\0";
+
+    private const FREE = "\1";
+
+    private const TAKEN = "\2";
+
+    /** @param  array<int, Mask>  $slices  by slice, in order */
+    private function __construct(public readonly array $slices, public readonly int $voxels, public readonly bool $isCut)
+    {
+    }
+
+    /**
+     * @param  array{int, int, int}  $seed  x, y, z on the sheet
+     * @param  float  $low  least that is measured in it, $high the most
+     * @param  float  $distance  mm from the middle of the seed to that of a voxel
+     *
+     * @throws InvalidValue when the seed lies outside the scan, or is itself not within the limits
+     */
+    public static function from(Planes $planes, array $seed, float $low, float $high, float $distance, int $most = self::MOST): self
+    {
+        [$sizes, $spacing] = [$planes->sizes, $planes->spacing];
+        foreach ($seed as $axis => $at) {
+            if ($at < 0 || $at >= $sizes[$axis]) {
+                throw InvalidValue::at("seed[{$axis}]", $at, 'a voxel from 0 to '.($sizes[$axis] - 1));
+            }
+        }
+        if (! ($distance > 0) || ! is_finite($distance)) {
+            throw InvalidValue::at('distance', $distance, 'mm, more than 0');
+        }
+        [$least, $highest] = $planes->stored->between(min($low, $high), max($low, $high));
+        $first = $last = [];
+        foreach ($seed as $axis => $at) {
+            $reach = (int) min($sizes[$axis], floor($distance / $spacing[$axis]));
+            $first[] = max(0, $at - $reach);
+            $last[] = min($sizes[$axis] - 1, $at + $reach);
+        }
+        [[$x0, $y0, $z0], [$x1, $y1, $z1]] = [$first, $last];
+        [$wide, $long, $deep] = [$x1 - $x0 + 1, $y1 - $y0 + 1, $z1 - $z0 + 1];
+        if ($wide * $long * $deep > self::ROOM) {
+            throw InvalidValue::at('distance', $distance, 'a distance that looks at no more than '.number_format(self::ROOM / 1e6).' million voxels');
+        }
+        // what may belong to it, as strings along y, by x then z
+        $free = [];
+        $height = $sizes[1];
+        for ($x = $x0; $x <= $x1; $x++) {
+            $plane = $planes->plane('yz', $x);
+            $dx = ($x - $seed[0]) * $spacing[0];
+            for ($z = $z0; $z <= $z1; $z++) {
+                $dz = ($z - $seed[2]) * $spacing[2];
+                $left = $distance * $distance - $dx * $dx - $dz * $dz;
+                if ($left < 0) {
+                    $free[] = '';
+
+                    continue;
+                }
+                $reach = (int) floor(sqrt($left) / $spacing[1] + 1e-9);
+                $a = max($y0, $seed[1] - $reach);
+                $b = min($y1, $seed[1] + $reach);
+                $line = str_repeat(self::OUT, $a - $y0);
+                /** @var array<int, int> $values */
+                $values = unpack('v*', substr($plane, 2 * ($z * $height + $a), 2 * ($b - $a + 1)));
+                foreach ($values as $value) {
+                    $line .= $value >= $least && $value <= $highest ? self::FREE : self::OUT;
+                }
+                $free[] = $line;
+            }
+        }
+        $start = ($seed[0] - $x0) * $deep + $seed[2] - $z0;
+        if (($free[$start][$seed[1] - $y0] ?? self::OUT) !== self::FREE) {
+            throw InvalidValue::at('seed', 'a voxel outside of the limits', 'one that is measured within them');
+        }
+        [$voxels, $isCut] = self::fill($free, $wide, $deep, $start, $seed[1] - $y0, $most);
+
+        return new self(self::slices($free, [$x0, $y0, $z0], $wide, $deep, $sizes[0], $height), $voxels, $isCut);
+    }
+
+    /**
+     * @param  list<string>  $free
+     *
+     * @param-out  array<int, string>  $free
+     *
+     * @return array{int, bool} voxels taken, and whether it was ended before it was done
+     */
+    private static function fill(array &$free, int $wide, int $deep, int $start, int $y, int $most): array
+    {
+        $voxels = self::take($free, $start, $y, $y, $runs);
+        // breadth first, so that what is ended early is a ball rather than a thread
+        for ($next = 0; isset($runs[$next]); $next++) {
+            [$at, $from, $to] = $runs[$next];
+            unset($runs[$next]);
+            if ($voxels >= $most) {
+                return [$voxels, true];
+            }
+            $z = $at % $deep;
+            $x = intdiv($at, $deep);
+            if ($x > 0) {
+                $voxels += self::take($free, $at - $deep, $from, $to, $runs);
+            }
+            if ($x < $wide - 1) {
+                $voxels += self::take($free, $at + $deep, $from, $to, $runs);
+            }
+            if ($z > 0) {
+                $voxels += self::take($free, $at - 1, $from, $to, $runs);
+            }
+            if ($z < $deep - 1) {
+                $voxels += self::take($free, $at + 1, $from, $to, $runs);
+            }
+        }
+
+        return [$voxels, false];
+    }
+
+    /**
+     * Takes the runs of a line that touch a stretch of it, each as far as it goes.
+     *
+     * @param  array<int, string>  $free
+     * @param  ?array<int, array{int, int, int}>  $runs  gets them
+     */
+    private static function take(array &$free, int $at, int $from, int $to, ?array &$runs): int
+    {
+        $line = $free[$at];
+        $length = strlen($line);
+        $taken = 0;
+        for ($y = $from; $y <= $to && $y < $length;) {
+            $y += strcspn($line, self::FREE, $y, $to - $y + 1);
+            if ($y > $to || $y >= $length) {
+                break;
+            }
+            $end = $y + strspn($line, self::FREE, $y);
+            $begin = $y;
+            while ($begin > 0 && $line[$begin - 1] === self::FREE) {
+                $begin--;
+            }
+            $line = substr_replace($line, str_repeat(self::TAKEN, $end - $begin), $begin, $end - $begin);
+            $runs[] = [$at, $begin, $end - 1];
+            $taken += $end - $begin;
+            $y = $end;
+        }
+        $free[$at] = $line;
+
+        return $taken;
+    }
+
+    /**
+     * @param  array<int, string>  $free
+     * @param  array{int, int, int}  $corner
+     * @return array<int, Mask>
+     */
+    private static function slices(array $free, array $corner, int $wide, int $deep, int $width, int $height): array
+    {
+        $slices = [];
+        for ($z = 0; $z < $deep; $z++) {
+            $columns = [];
+            for ($x = 0; $x < $wide; $x++) {
+                $line = $free[$x * $deep + $z];
+                $runs = [];
+                for ($y = strcspn($line, self::TAKEN), $length = strlen($line); $y < $length; $y += strcspn($line, self::TAKEN, $y)) {
+                    $end = $y + strspn($line, self::TAKEN, $y);
+                    array_push($runs, $y + $corner[1], $end + $corner[1]);
+                    $y = $end;
+                }
+                if ($runs !== []) {
+                    $columns[$x + $corner[0]] = $runs;
+                }
+            }
+            if ($columns !== []) {
+                $slices[$z + $corner[2]] = Mask::ofColumns($width, $height, $columns);
+            }
+        }
+
+        return $slices;
+    }
+}

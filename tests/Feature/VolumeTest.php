@@ -1,0 +1,234 @@
+<?php
+
+declare(strict_types=1);
+
+namespace Tests\Feature;
+
+use App\Files\AssetStore;
+use App\Files\VolumeStore;
+use App\Intake\DeriveFiles;
+use App\Intake\TakeFiles;
+use App\Models\Item;
+use App\Models\Project;
+use App\Models\User;
+use Illuminate\Support\Facades\Artisan;
+use Illuminate\Support\Facades\DB;
+use Illuminate\Support\Facades\File;
+use Illuminate\Support\Facades\Queue;
+use Illuminate\Support\Facades\Storage;
+use Skeno\Core\People\Role;
+use Skeno\Core\Raster\Mask;
+use Skeno\Core\Tests\Volume\Scans;
+use Skeno\Core\Volume\Nifti;
+use Skeno\Core\Volume\Scalar;
+use Skeno\Core\Volume\VolumeLimits;
+use Tests\TestCase;
+
+/** Volumes from the door to the label map. */
+final class VolumeTest extends TestCase
+{
+    private const SIZES = [10, 8, 6];
+
+    /** To the right, to the front, up: on the sheet x and y are turned over. */
+    private const AFFINE = [0.5, 0.0, 0.0, 1.0, 0.0, 0.5, 0.0, 2.0, 0.0, 0.0, 2.0, 3.0];
+
+    private Project $project;
+
+    private User $manager;
+
+    private User $mei;
+
+    protected function setUp(): void
+    {
+        parent::setUp();
+        $this->project = $this->project(document: ['skeno' => 'codebook/1', 'classes' => [
+            ['key' => 'core', 'name' => 'Core', 'shapes' => ['mask']],
+            ['key' => 'bruise', 'name' => 'Bruise', 'shapes' => ['mask', 'polygon', 'box']],
+        ]]);
+        $this->manager = $this->member($this->project, Role::Manager, 'Ines');
+        $this->mei = $this->member($this->project, Role::Labeller, 'Mei');
+    }
+
+    private function file(string $name = 'a.nii.gz'): string
+    {
+        // a bright block of 3 × 3 × 3 voxels in the dark
+        $values = [];
+        for ($k = 0; $k < 6; $k++) {
+            for ($j = 0; $j < 8; $j++) {
+                for ($i = 0; $i < 10; $i++) {
+                    $values[] = $i >= 2 && $i < 5 && $j >= 2 && $j < 5 && $k >= 1 && $k < 4 ? 900 + $i : 10 + $k;
+                }
+            }
+        }
+
+        return Scans::nifti($this->temporary()."/{$name}", self::SIZES, $values, Scalar::Int16, sform: self::AFFINE);
+    }
+
+    private function volume(string $path = 'ct/a.nii.gz'): Item
+    {
+        $outcome = app(TakeFiles::class)->one($this->project, $this->file(basename($path)), $path, false);
+        self::assertSame('taken', $outcome->state, $outcome->reason);
+
+        return Item::query()->findOrFail($outcome->item);
+    }
+
+    /** @return array<string, mixed> */
+    private function next(): array
+    {
+        $this->assign($this->project, $this->manager, $this->mei, null);
+
+        return $this->api($this->mei, 'post', "/projects/{$this->project->id}/next", ['purpose' => 'label'])->assertOk()->json('packet');
+    }
+
+    /** @return array<string, mixed> */
+    private static function square(int $from, int $to): array
+    {
+        return Mask::ofColumns(10, 8, array_fill_keys(range($from, $to - 1), [$from, $to]))->toArray();
+    }
+
+    public function test_a_volume_goes_in_is_segmented_and_leaves_as_a_label_map(): void
+    {
+        $item = $this->volume();
+        self::assertSame(['volume', 6], [$item->kind, $item->places()]);
+        $packet = $this->next();
+        self::assertSame(['volume', 6, ['L', 'P', 'S'], [0.5, 0.5, 2]], [$packet['item']['kind'], $packet['item']['volume']['slices'], $packet['item']['volume']['letters'], $packet['item']['volume']['spacing']]);
+        $turn = $packet['turn']['id'];
+        $mark = $this->ulid();
+        $edits = [
+            ['id' => $this->ulid(), 'action' => 'create', 'mark' => $mark, 'base' => 0, 'data' => ['class' => 'bruise', 'kind' => 'mask', 'geometry' => self::square(2, 4), 'place' => 1, 'stretches' => [[1, 3]], 'answers' => []]],
+            ['id' => $this->ulid(), 'action' => 'key', 'mark' => $mark, 'base' => 0, 'data' => ['place' => 3, 'key' => ['geometry' => self::square(2, 8)]]],
+        ];
+        $results = $this->api($this->mei, 'post', "/projects/{$this->project->id}/turns/{$turn}/edits", ['edits' => $edits])->assertOk()->json('results');
+        self::assertSame(['applied', 'applied'], array_column($results, 'outcome'));
+        $this->api($this->mei, 'post', "/projects/{$this->project->id}/turns/{$turn}/submit", ['nothing' => false, 'anyway' => false])->assertOk();
+
+        $out = $this->temporary().'/nifti';
+        self::assertSame(0, Artisan::call('skeno:release', ['project' => (string) $this->project->id, '--format' => 'nifti', '--out' => $out, '--states' => 'any', '--json' => true]), Artisan::output());
+        $map = Nifti::open("{$out}/ct/a.nii.gz", new VolumeLimits);
+        self::assertSame(Nifti::open($this->file(), new VolumeLimits)->grid()->affine, $map->grid()->affine);
+        self::assertSame("Core\nBruise\n", File::get("{$out}/labels.txt"));
+        $slices = iterator_to_array($map->slices());
+        // x and y of the sheet count from the other end of the file's
+        for ($j = 0; $j < 8; $j++) {
+            for ($i = 0; $i < 10; $i++) {
+                self::assertSame(9 - $i >= 2 && 9 - $i < 4 && 7 - $j >= 2 && 7 - $j < 4 ? 2 : 0, $slices[1][$i + 10 * $j]);
+                self::assertSame(9 - $i >= 2 && 9 - $i < 8 && 7 - $j >= 2 && 7 - $j < 8 ? 2 : 0, $slices[3][$i + 10 * $j]);
+            }
+        }
+        self::assertSame([0, 0, 0], [array_sum($slices[0]), array_sum($slices[4]), array_sum($slices[5])]);
+        self::assertGreaterThan(8, array_sum($slices[2]));
+
+        // and back in, onto another project: the scans under images/, the maps are no items
+        $other = $this->project('Other', json_decode($this->project->codebookVersion()->body, true));
+        self::assertSame(0, Artisan::call('skeno:import', ['project' => (string) $other->id, 'path' => $out, '--format' => 'nifti', '--labels' => $out, '--json' => true]), Artisan::output());
+        $report = json_decode(Artisan::output(), true);
+        self::assertSame([1, 1, 0], [$report['taken'], $report['labels']['objects'], $report['labels']['skipped_count']]);
+        $second = $this->temporary().'/nifti';
+        Artisan::call('skeno:release', ['project' => (string) $other->id, '--format' => 'nifti', '--out' => $second, '--states' => 'any', '--json' => true]);
+        self::assertFileEquals("{$out}/ct/a.nii.gz", "{$second}/images/ct/a.nii.gz");
+    }
+
+    public function test_slices_become_pictures_with_masks_in_the_formats_of_pictures(): void
+    {
+        $this->volume();
+        $turn = $this->next()['turn']['id'];
+        $this->api($this->mei, 'post', "/projects/{$this->project->id}/turns/{$turn}/edits", ['edits' => [['id' => $this->ulid(), 'action' => 'create', 'mark' => $this->ulid(), 'base' => 0, 'data' => ['class' => 'core', 'kind' => 'mask', 'geometry' => self::square(1, 3), 'place' => 2, 'stretches' => [[2, 2]], 'answers' => []]]]])->assertOk();
+        $out = $this->temporary().'/masks';
+        self::assertSame(0, Artisan::call('skeno:release', ['project' => (string) $this->project->id, '--format' => 'masks', '--frames' => 'list:2,4', '--out' => $out, '--states' => 'any', '--json' => true]), Artisan::output());
+        $picture = imagecreatefrompng("{$out}/images/ct/a/000002.png");
+        self::assertNotFalse($picture);
+        self::assertSame([10, 8], [imagesx($picture), imagesy($picture)]);
+        // the block of the file lies on the sheet from 5 to 8 across and from 3 to 6 down
+        $grey = static fn (int $x, int $y): int => imagecolorsforindex($picture, (int) imagecolorat($picture, $x, $y))['red'];
+        self::assertGreaterThan(200, $grey(6, 4));
+        self::assertLessThan(50, $grey(2, 4));
+        $mask = imagecreatefrompng("{$out}/classes/ct/a/000002.png");
+        self::assertNotFalse($mask);
+        self::assertSame([1, 0], [imagecolorat($mask, 1, 1), imagecolorat($mask, 3, 3)]);
+        self::assertFileExists("{$out}/classes/ct/a/000004.png");
+    }
+
+    public function test_its_planes_are_sent_in_ranges_to_who_may_see_it(): void
+    {
+        $item = $this->volume();
+        $path = "/api/v1/projects/{$this->project->id}/items/{$item->id}/volume";
+        $index = $this->api($this->manager, 'get', "/projects/{$this->project->id}/items/{$item->id}/volume/index.json")->assertOk();
+        self::assertInstanceOf(\Symfony\Component\HttpFoundation\BinaryFileResponse::class, $index->baseResponse);
+        $index = json_decode($index->baseResponse->getFile()->getContent(), true);
+        self::assertSame([[10, 8, 6], ['L', 'P', 'S']], [$index['sizes'], $index['letters']]);
+        $lengths = $index['planes']['xy']['lengths'];
+        $range = $this->actingAs($this->manager, 'web')->call('GET', "{$path}/xy.bin", [], [], [], ['HTTP_RANGE' => "bytes={$lengths[0]}-".($lengths[0] + $lengths[1] - 1), 'HTTP_ACCEPT' => '*/*']);
+        self::assertSame(206, $range->getStatusCode());
+        $plane = array_values((array) unpack('v*', (string) gzinflate($range->streamedContent())));
+        self::assertCount(80, $plane);
+        // (on the sheet) x 5, y 3 of the second slice is a voxel of the block
+        self::assertEquals(904, $plane[5 + 10 * 3] * $index['stored']['slope'] + $index['stored']['intercept']);
+        $this->api($this->manager, 'get', "/projects/{$this->project->id}/items/{$item->id}/volume/rows")->assertNotFound();
+        $this->api($this->person('Stranger'), 'get', "/projects/{$this->project->id}/items/{$item->id}/volume/index.json")->assertNotFound();
+    }
+
+    public function test_a_region_is_grown_and_says_how_large_it_is(): void
+    {
+        $this->volume();
+        $turn = $this->next()['turn']['id'];
+        $grow = fn (array $wish) => $this->api($this->mei, 'post', "/projects/{$this->project->id}/turns/{$turn}/grow", $wish);
+        $grown = $grow(['seed' => [6, 4, 2], 'low' => 800, 'high' => 1000, 'distance' => 50])->assertOk()->json();
+        self::assertSame([27, 0.0135, false, [1, 2, 3]], [$grown['voxels'], $grown['ml'], $grown['cut'], array_column($grown['slices'], 'place')]);
+        self::assertSame(Mask::ofColumns(10, 8, [5 => [3, 6], 6 => [3, 6], 7 => [3, 6]])->toArray(), $grown['slices'][0]['geometry']);
+        // by distance: half a mm to each side, two to the next slice
+        self::assertSame(9, $grow(['seed' => [6, 4, 2], 'low' => 800, 'high' => 1000, 'distance' => 1.0])->assertOk()->json('voxels'));
+        self::assertSame('seed', $grow(['seed' => [6, 4, 2], 'low' => 0, 'high' => 100, 'distance' => 9])->assertStatus(422)->json('field'));
+        self::assertSame('seed[2]', $grow(['seed' => [6, 4, 6], 'low' => 0, 'high' => 100, 'distance' => 9])->assertStatus(422)->json('field'));
+        self::assertSame('seed', $grow(['seed' => [6, 4], 'low' => 0, 'high' => 100, 'distance' => 9])->assertStatus(422)->json('field'));
+        self::assertSame('high', $grow(['seed' => [6, 4, 2], 'low' => 0, 'distance' => 9])->assertStatus(422)->json('field'));
+        self::assertSame('distance', $grow(['seed' => [6, 4, 2], 'low' => 0, 'high' => 1000, 'distance' => -1])->assertStatus(422)->json('field'));
+    }
+
+    public function test_what_lies_and_what_is_cut_off_is_refused_by_name_and_leaves_nothing(): void
+    {
+        $take = app(TakeFiles::class);
+        $before = Storage::disk('derived')->allFiles();
+        $whole = (string) file_get_contents($this->file('whole.nii'));
+        foreach ([
+            'cut.nii' => [substr($whole, 0, 900), 'slice 4 of 6 is missing'],
+            'head.nii' => [substr($whole, 0, 100), 'no NIfTI file'],
+            'huge.nii' => [substr_replace($whole, pack('v3', 30000, 30000, 30000), 42, 6), '30000 × 30000 × 30000 voxels'],
+            'flat.nii' => [substr_replace($whole, pack('g12', 1, 0, 0, 0, 1, 0, 0, 0, 0, 0, 1, 0), 280, 48), 'singular'],
+        ] as $name => [$bytes, $why]) {
+            file_put_contents($file = $this->temporary()."/{$name}", $bytes);
+            $outcome = $take->one($this->project, $file, $name, false);
+            self::assertSame('refused', $outcome->state, $name);
+            self::assertStringContainsString($why, $outcome->reason);
+        }
+        self::assertSame(0, Item::query()->count());
+        self::assertSame(0, DB::table('assets')->count());
+        self::assertSame([], glob(storage_path('tmp/volume-*')));
+        self::assertSame($before, Storage::disk('derived')->allFiles());
+    }
+
+    public function test_what_was_made_is_made_again_from_the_original(): void
+    {
+        $item = $this->volume();
+        $made = dirname(app(VolumeStore::class)->file($item->asset, 'index.json'));
+        $before = array_map(md5_file(...), (array) glob("{$made}/*"));
+        File::deleteDirectory($made);
+        Queue::fake();
+        $this->api($this->manager, 'get', "/projects/{$this->project->id}/items/{$item->id}/volume/index.json")->assertStatus(409)->assertJson(['code' => 'volume_not_made']);
+        Queue::assertPushed(DeriveFiles::class, 1);
+        $this->app->call([new DeriveFiles([$item->id]), 'handle']);
+        self::assertSame($before, array_map(md5_file(...), (array) glob("{$made}/*")));
+        $thumb = $this->api($this->manager, 'get', "/projects/{$this->project->id}/items/{$item->id}/picture?size=thumb")->assertOk();
+        self::assertSame('image/jpeg', $thumb->headers->get('Content-Type'));
+        self::assertFileExists(app(AssetStore::class)->file($item->asset));
+    }
+
+    public function test_a_mask_of_another_size_or_a_slice_that_is_none_is_refused(): void
+    {
+        $this->volume();
+        $turn = $this->next()['turn']['id'];
+        $send = fn (array $geometry, int $place, array $stretches): array => $this->api($this->mei, 'post', "/projects/{$this->project->id}/turns/{$turn}/edits", ['edits' => [['id' => $this->ulid(), 'action' => 'create', 'mark' => $this->ulid(), 'base' => 0, 'data' => ['class' => 'core', 'kind' => 'mask', 'geometry' => $geometry, 'place' => $place, 'stretches' => $stretches, 'answers' => []]]]])->assertOk()->json('results.0');
+        self::assertSame('refused', $send(Mask::ofColumns(9, 8, [1 => [0, 1]])->toArray(), 0, [[0, 0]])['outcome']);
+        self::assertSame('refused', $send(self::square(1, 2), 6, [[6, 6]])['outcome']);
+        self::assertSame('applied', $send(self::square(1, 2), 5, [[5, 5]])['outcome']);
+    }
+}
