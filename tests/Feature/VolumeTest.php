@@ -120,11 +120,11 @@ final class VolumeTest extends TestCase
 
         // and back in, onto another project: the scans under images/, the maps are no items
         $other = $this->project('Other', json_decode($this->project->codebookVersion()->body, true));
-        self::assertSame(0, Artisan::call('skeno:import', ['project' => (string) $other->id, 'path' => $out, '--format' => 'nifti', '--labels' => $out, '--json' => true]), Artisan::output());
-        $report = json_decode(Artisan::output(), true);
+        self::assertSame(0, Artisan::call('skeno:import', ['project' => (string) $other->id, 'path' => $out, '--format' => 'nifti', '--labels' => $out, '--json' => true]), $said = Artisan::output());
+        $report = json_decode($said, true);
         self::assertSame([1, 1, 0], [$report['taken'], $report['labels']['objects'], $report['labels']['skipped_count']]);
         $second = $this->temporary().'/nifti';
-        Artisan::call('skeno:release', ['project' => (string) $other->id, '--format' => 'nifti', '--out' => $second, '--states' => 'any', '--json' => true]);
+        self::assertSame(0, Artisan::call('skeno:release', ['project' => (string) $other->id, '--format' => 'nifti', '--out' => $second, '--states' => 'any', '--json' => true]), Artisan::output());
         self::assertFileEquals("{$out}/ct/a.nii.gz", "{$second}/images/ct/a.nii.gz");
     }
 

@@ -51,7 +51,8 @@ final readonly class NiftiReader implements LabelReader
         $classes = $this->classes($folder->has('labels.txt') ? $folder->read('labels.txt', 1 << 20) : null);
         $objects = $this->objects($folder);
         $files = is_dir($path) ? $folder->files() : [basename($path)];
-        $maps = array_values(array_filter($files, static fn (string $file): bool => preg_match('/\.nii(\.gz)?$/i', $file) === 1 && preg_match('#^(images|objects)/#', $file) !== 1));
+        $single = array_fill_keys(array_merge(...array_map(static fn (array $of): array => array_column($of, 0), array_values($objects))), true);
+        $maps = array_values(array_filter($files, fn (string $file): bool => preg_match('/\.nii(\.gz)?$/i', $file) === 1 && ! isset($single[$file]) && (! str_starts_with($file, 'images/') || $this->isMap($folder->file($file)))));
         if ($maps === []) {
             throw UnreadableLabels::because('there is no label map (.nii or .nii.gz) in the folder');
         }
@@ -100,6 +101,16 @@ final readonly class NiftiReader implements LabelReader
                 continue;
             }
             yield new ReadLabels($volume, $marks, $marks === [] ? Labelled::Nothing : Labelled::Objects);
+        }
+    }
+
+    /** Whether a file among the scans is a map after all: of a set that is itself called so. */
+    private function isMap(string $file): bool
+    {
+        try {
+            return Nifti::open($file, $this->limits)->isLabels;
+        } catch (RefusedVolume) {
+            return false;
         }
     }
 
