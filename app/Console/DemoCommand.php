@@ -55,9 +55,11 @@ final class DemoCommand extends SkenoCommand
 
     private const TICKETS = 'Bin tickets';
 
+    private const SCANS = 'Fruit CT';
+
     protected $signature = 'skeno:demo {--fresh : make the project anew if it is there} {--per-block=15 : pictures of each of the four blocks} {--stand-ins= : address of the stand-in models; connects them, and learns some} {--json}';
 
-    protected $description = 'Seed the demo: "Canopy walk", "Trap cards", "Row pass", "Scout notes" and "Bin tickets" with people and work in progress';
+    protected $description = 'Seed the demo: "Canopy walk", "Trap cards", "Row pass", "Scout notes", "Bin tickets" and "Fruit CT" with people and work in progress';
 
     protected function work(): int
     {
@@ -90,6 +92,8 @@ final class DemoCommand extends SkenoCommand
 
         Project::query()->where('name', self::TICKETS)->first()?->delete();
         $this->fill(self::TICKETS, 'Delivery sheets of the picking cart: what was weighed, corrected and signed.', "{$folder}/tickets", $people, [], 'Every line with its figures. See the handbook on corrections.');
+        Project::query()->where('name', self::SCANS)->first()?->delete();
+        $this->fill(self::SCANS, 'Apples from the cold store in a scanner: core, bruises, tunnels.', "{$folder}/scans", $people, [], 'Every fourth slice, then look between. See the handbook on growing.');
         if ($standIns !== null) {
             $models->seed($project, $cards, $standIns);
             app(DemoPrompts::class)->seed($notes, $standIns);
@@ -164,7 +168,7 @@ final class DemoCommand extends SkenoCommand
 
     private function make(string $folder): void
     {
-        if (is_file("{$folder}/tickets/work.json")) {
+        if (is_file("{$folder}/scans/work.json") && is_file("{$folder}/notes/work.json")) {
             return;
         }
         $php = [PHP_BINARY, '-d', 'opcache.enable_cli=1', '-d', 'opcache.jit=tracing', '-d', 'opcache.jit_buffer_size=64M', '-d', 'memory_limit=1G', base_path('demo/make'), $folder, $this->word('per-block', '15') ?? '15'];

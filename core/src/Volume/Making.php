@@ -23,9 +23,6 @@ final class Making
     /** Strong enough: the rest would cost five times as long for a tenth. */
     private const PACKING = 1;
 
-    /** Values a scan shows most of when it opens: these shares of what is not its darkest. */
-    private const SHARES = [0.005, 0.995];
-
     /** @var array<int, int> how often a kept value occurs */
     private array $counts = [];
 
@@ -222,7 +219,8 @@ final class Making
     }
 
     /**
-     * Ways to look at it that follow from what it holds: nearly all of it, and its darker and its brighter half.
+     * Ways to look at it that follow from what it holds: its bright part with some of the rest, its dark part, all of it. The two parts are told
+     * by the threshold of N. Otsu, "A threshold selection method from gray-level histograms" (1979).
      *
      * @return list<Window>
      */
@@ -231,30 +229,53 @@ final class Making
         ksort($this->counts);
         $values = array_keys($this->counts);
         [$least, $most] = [$values[0] ?? 0, $values[count($values) - 1] ?? 0];
-        $counts = $this->counts;
-        // air, or nothing, is often more than half of a scan, all of it the same
-        if (count($counts) > 2 && max($counts) === $counts[$least]) {
-            unset($counts[$least]);
-        }
-        $all = array_sum($counts);
-        $at = static function (float $share) use ($counts, $all, $most): int {
+        $split = $this->threshold();
+        $all = array_sum($this->counts);
+        $above = array_sum(array_filter($this->counts, static fn (int $value): bool => $value > $split, ARRAY_FILTER_USE_KEY));
+        // the value below which a share of those from one on lies
+        $at = function (float $share, int $from, int $many) use ($most): int {
             $sum = 0;
-            foreach ($counts as $value => $times) {
-                if (($sum += $times) >= $share * $all) {
+            foreach ($this->counts as $value => $times) {
+                if ($value >= $from && ($sum += $times) >= $share * $many) {
                     return $value;
                 }
             }
 
             return $most;
         };
-        [$low, $middle, $high] = [$at(self::SHARES[0]), $at(0.5), $at(self::SHARES[1])];
+        [$bright, $high] = [$at(0.02, $split + 1, $above), $at(0.999, $least, $all)];
+        $low = max($least, (int) round($bright - 0.3 * ($high - $bright)));
         $window = static function (string $name, int $a, int $b) use ($stored): Window {
             [$one, $two] = [$stored->measured($a), $stored->measured(max($a + 1, $b))];
 
             return Window::between($name, min($one, $two), max($one, $two));
         };
 
-        return [$window('usual', $low, $high), $window('darker half', $low, $middle), $window('brighter half', $middle, $high), $window('whole range', $least, $most)];
+        return [$window('usual', $low, $high), $window('dark part', $at(0.005, $least, $all), $split), $window('nearly all', $at(0.005, $least, $all), $high), $window('whole range', $least, $most)];
+    }
+
+    /** The kept value up to which its dark part goes: where the two parts differ most from each other, and least within. */
+    private function threshold(): int
+    {
+        $all = array_sum($this->counts);
+        $sum = 0.0;
+        foreach ($this->counts as $value => $times) {
+            $sum += $value * $times;
+        }
+        [$best, $split, $weight, $below] = [-1.0, 0, 0, 0.0];
+        foreach ($this->counts as $value => $times) {
+            $weight += $times;
+            $below += $value * $times;
+            if ($weight === $all) {
+                break;
+            }
+            $between = $weight * ($all - $weight) * ($below / $weight - ($sum - $below) / ($all - $weight)) ** 2;
+            if ($between > $best) {
+                [$best, $split] = [$between, $value];
+            }
+        }
+
+        return $split;
     }
 
     /** @return resource */

@@ -170,6 +170,10 @@ export class Opened {
         return { geometry: found.geometry as Pose, sure: found.nodes };
       },
       fits: packet.fits,
+      grow: async (wish, signal) =>
+        (await ask(api.POST('/projects/{project}/turns/{turn}/grow', { ...this.path, body: wish, signal }))) as Awaited<
+          ReturnType<BenchPorts['grow']>
+        >,
       patches: ({ x, y, width, height, step }, side, signal, place) => {
         const query = new URLSearchParams(
           Object.entries({ side, x, y, width, height, step, ...(place !== undefined && { place }) }).map(([k, v]) => [k, String(v)])

@@ -4,6 +4,7 @@ import type { Item, Kind } from './kind';
 const kinds: Record<Item['kind'], () => Promise<{ begin: (ports: KindPorts) => Kind }>> = {
   picture: () => import('./picture'),
   clip: () => import('./clip'),
+  volume: () => import('./volume'),
   document: () => import('./document'),
   text: () => import('./text')
 };

@@ -11,7 +11,7 @@ import type { Editor } from '$lib/edits/editor.svelte';
 import type { Findings } from '$lib/edits/findings.svelte';
 import type { Chosen, Hand } from '$lib/edits/hand.svelte';
 import type { Kept } from '$lib/edits/kept';
-import type { Mark, TrackKey } from '$lib/words/mark';
+import type { Mark, Mask, TrackKey } from '$lib/words/mark';
 import type { Words } from '$lib/words/words.svelte';
 
 /** Where a pin sits: a place on the item, and the mark it is about. */
@@ -78,6 +78,11 @@ export type BenchPorts = {
   patches: (part: PatchedPart, side: number, signal: AbortSignal, place?: number) => Promise<ArrayBuffer>;
   /** what the core works out between two keys of a track, from one place to another */
   between: (mark: Mark, keys: { from: TrackKey; to: TrackKey }, first: number, last: number) => Promise<Mark['geometry'][]>;
+  /** a region of a volume grown from a voxel: x, y, slice */
+  grow: (
+    wish: { seed: [number, number, number]; low: number; high: number; distance: number },
+    signal: AbortSignal
+  ) => Promise<{ slices: { place: number; geometry: Mask }[]; voxels: number; ml: number; cut: boolean }>;
   /** where an object is on the next frames, by its looks */
   follow: AskFollow;
   /** an object cut out again on later frames */

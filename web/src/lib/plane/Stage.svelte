@@ -247,7 +247,9 @@
     // with Shift held browsers may call it sideways
     if ((e.shiftKey || e.altKey) && plane.acted(() => plane.tool.dial?.((e.deltaY || e.deltaX) < 0 ? 1 : -1, e.altKey))) return;
     // (a touchpad that pinches says Ctrl)
-    if (ports.scrolls && !e.ctrlKey && !e.metaKey) pointer.scroll(on(e), e.shiftKey ? e.deltaY : e.deltaX, e.shiftKey ? 0 : e.deltaY);
+    if (ports.through && !e.ctrlKey && !e.metaKey && !e.shiftKey && !e.altKey) {
+      if (e.deltaY !== 0) ports.through(e.deltaY > 0 ? 1 : -1);
+    } else if (ports.scrolls && !e.ctrlKey && !e.metaKey) pointer.scroll(on(e), e.shiftKey ? e.deltaY : e.deltaX, e.shiftKey ? 0 : e.deltaY);
     else pointer.wheel(on(e), e.deltaY);
   }}
   ondblclick={closer}

@@ -64,6 +64,10 @@ export type PlanePorts = {
   scrolls?: boolean;
   /** told where a press begins, before it does anything: px of the picture, perhaps beside it */
   under?: (at: Point) => void;
+  /** the wheel goes through a stack of pictures, one after the other, and zooms with Ctrl */
+  through?: (by: 1 | -1) => void;
+  /** a mask whose last pixel here is wiped off goes on elsewhere */
+  goesOn?: (mark: Mark) => boolean;
   /** a mark was drawn by hand */
   drawn?: (mark: Mark) => void;
 };

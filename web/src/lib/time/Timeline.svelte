@@ -15,6 +15,8 @@
     timeline,
     wave = null,
     rate,
+    word = 'frame',
+    says,
     editable = true,
     movedKey,
     markedFrames
@@ -22,6 +24,10 @@
     timeline: Timeline;
     wave?: Int8Array | null;
     rate: number;
+    /** what a place is called */
+    word?: string;
+    /** what else is said of a place, beside its number: its time, where it is not said otherwise */
+    says?: (place: number) => string;
     editable?: boolean;
     movedKey?: (id: string, from: number, to: number) => void;
     markedFrames?: (subject: string, from: number, to: number) => void;
@@ -38,6 +44,8 @@
   let canvas: HTMLCanvasElement;
   let raf = 0;
   let dirty = false;
+  /** as high as its lanes need where they are few, within bounds */
+  const tall = $derived(says ? Math.max(76, Math.min(148, RULER + (timeline.rows.length + 1) * ROW)) : 148);
   const lanesAt = $derived(RULER + (wave ? WAVE : 0));
   const inner = $derived(Math.max(1, width - HEAD));
   const first = $derived(Math.max(0, Math.floor(top / ROW) - 1));
@@ -347,14 +355,15 @@
     else timeline.zoom(timeline.view.from + (p.x / inner) * timeline.view.span, Math.exp(-e.deltaY / 300));
   }
   const clockWord = (frame: number): string => {
+    if (says) return says(frame);
     const s = clock.times.seconds(frame);
     return `${Math.floor(s / 60)}:${(s % 60).toFixed(2).padStart(5, '0')}`;
   };
 </script>
 
-<div class="time" bind:clientWidth={width} bind:clientHeight={height}>
+<div class="time" style:height="{tall}px" bind:clientWidth={width} bind:clientHeight={height}>
   <div class="heads" style:width="{HEAD}px">
-    <div class="now num" style:height="{lanesAt}px" title="frame, and time from the start of the clip">
+    <div class="now num" style:height="{lanesAt}px" title={says ? word : 'frame, and time from the start of the clip'}>
       <b>{clock.frame + 1}</b><span class="soft">{clockWord(clock.frame)}</span>
     </div>
     <div class="names" role="list" aria-label="lanes" bind:this={lanes} onscroll={(e) => (top = e.currentTarget.scrollTop)}>
@@ -397,11 +406,11 @@
       class:late={clock.wanted !== null && clock.wanted !== clock.frame}
       role="slider"
       tabindex="0"
-      aria-label="frame"
+      aria-label={word}
       aria-valuemin={1}
       aria-valuemax={timeline.places}
       aria-valuenow={clock.frame + 1}
-      aria-valuetext="frame {clock.frame + 1} of {timeline.places}, {clockWord(clock.frame)}"
+      aria-valuetext="{word} {clock.frame + 1} of {timeline.places}, {clockWord(clock.frame)}"
       style:transform="translateX({headX}px)"
       style:visibility={headX < -2 || headX > inner + 2 ? 'hidden' : 'visible'}
       onkeydown={(e) => {
@@ -421,7 +430,6 @@
   .time {
     display: grid;
     grid-template-columns: auto minmax(0, 1fr);
-    height: 148px;
     background: var(--sunk);
     border-top: 1px solid var(--line);
     overflow: hidden;

@@ -12,7 +12,9 @@ export class TrackActs {
     private readonly item: number,
     private readonly say: (message: string) => void,
     /** whether objects of a class are not there where they can't be seen, instead of hidden */
-    private readonly isAbsentUnseen: (key: string) => boolean = () => false
+    private readonly isAbsentUnseen: (key: string) => boolean = () => false,
+    /** what a place is called */
+    private readonly word: 'frame' | 'slice' = 'frame'
   ) {}
   /** where the stretch was to end that an object was lost from sight in */
   #ends = new Map<string, number>();
@@ -31,7 +33,7 @@ export class TrackActs {
   }
   #there(mark: Mark, place: number): boolean {
     if (stretchAt(mark.stretches ?? [], place)) return true;
-    this.say('it is not there at this frame');
+    this.say(`it is not there at this ${this.word}`);
     return false;
   }
 
@@ -41,7 +43,7 @@ export class TrackActs {
     const stretch = stretchAt(mark.stretches!, place);
     if (!stretch) {
       const before = mark.stretches!.filter(([, last]) => last < place).at(-1);
-      if (!before) return this.say('it begins after this frame');
+      if (!before) return this.say(`it begins after this ${this.word}`);
       return void this.editor.change([this.#mark(mark, { stretches: merged([...mark.stretches!, [before[1], place]]) })]);
     }
     if (stretch[1] === place) return this.say('it ends here already');
@@ -56,7 +58,7 @@ export class TrackActs {
     const stretch = stretchAt(mark.stretches!, place);
     if (!stretch) {
       const after = mark.stretches!.find(([first]) => first > place);
-      if (!after) return this.say('it has ended before this frame');
+      if (!after) return this.say(`it has ended before this ${this.word}`);
       return void this.editor.change([this.#mark(mark, { stretches: merged([...mark.stretches!, [place, after[0]]]) })]);
     }
     if (stretch[0] === place) return this.say('it begins here already');
@@ -94,7 +96,7 @@ export class TrackActs {
     const stretch = stretchAt(stretches, place);
     if (!stretch) {
       const next = stretches.find(([first]) => first > place);
-      if (!stretches.some(([, last]) => last < place)) return this.say('it begins after this frame');
+      if (!stretches.some(([, last]) => last < place)) return this.say(`it begins after this ${this.word}`);
       const end = next ? next[0] - 1 : Math.max(place, this.#ends.get(mark.id) ?? this.tracks.places - 1);
       const seen = this.tracks.of(mark.id)!.before(place);
       this.editor.change([
@@ -105,7 +107,7 @@ export class TrackActs {
       ]);
       return;
     }
-    if (place === stretches[0]![0]) return this.say('it begins at this frame: let it begin later');
+    if (place === stretches[0]![0]) return this.say(`it begins at this ${this.word}: let it begin later`);
     this.#ends.set(mark.id, stretch[1]);
     this.editor.change([
       ...(place > stretch[0] ? this.#pinnedMoving(mark.id, place - 1) : []),
@@ -155,7 +157,7 @@ export class TrackActs {
     const seen = track?.at(place);
     const first = mark.stretches![0]![0];
     if (!track || place <= first || place > mark.stretches!.at(-1)![1]) {
-      this.say('split it between its first and its last frame');
+      this.say(`split it between its first and its last ${this.word}`);
       return null;
     }
     const id = ulid();
@@ -189,7 +191,7 @@ export class TrackActs {
   join(mark: Mark, other: Mark): boolean {
     const common = overlap(mark.stretches!, other.stretches!);
     if (common !== null) {
-      this.say(`both are there at frame ${common + 1}; end one of them before`);
+      this.say(`both are there at ${this.word} ${common + 1}; end one of them before`);
       return false;
     }
     if (mark.kind !== other.kind || mark.class !== other.class) {
@@ -234,7 +236,7 @@ export class TrackActs {
     const late = (m: Mark) => without(m.stretches!, [0, place - 1]);
     const early = (m: Mark) => without(m.stretches!, [place, this.tracks.places - 1]);
     if (late(mark).length + late(other).length === 0 || early(mark).length === 0 || early(other).length === 0) {
-      this.say('go to the frame where they meet: both are there before it, and one after it at least');
+      this.say(`go to the ${this.word} where they meet: both are there before it, and one after it at least`);
       return false;
     }
     const drafts: Draft[] = [];

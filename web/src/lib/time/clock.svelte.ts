@@ -54,6 +54,17 @@ export class FrameTimes {
   }
 }
 
+/** What shows a place. */
+export type Drawn = {
+  /** shows a frame as soon as it can be; resolves with whether it is the one that is wanted still */
+  show: (frame: number) => Promise<boolean>;
+  /** the newest frame up to this one that can be shown now; shows it */
+  newest: (frame: number) => number | null;
+  /** playing is about to come by here */
+  ahead: (frame: number) => void;
+  failed: (why: string) => void;
+};
+
 /**
  * Where on the axis one is, and playing. What is shown is shown by `draw`: while playing the newest frame that is there already, so that
  * picture and marks are always of one frame.
@@ -75,15 +86,7 @@ export class Clock {
 
   constructor(
     public times: FrameTimes,
-    private readonly draw: {
-      /** shows a frame as soon as it can be; resolves with whether it is the one that is wanted still */
-      show: (frame: number) => Promise<boolean>;
-      /** the newest frame up to this one that can be shown now; shows it */
-      newest: (frame: number) => number | null;
-      /** playing is about to come by here */
-      ahead: (frame: number) => void;
-      failed: (why: string) => void;
-    },
+    private readonly draw: Drawn,
     private readonly pace: Pace
   ) {
     try {

@@ -1,6 +1,6 @@
 import type { Draft, Editor } from '$lib/edits/editor.svelte';
 import { keySubject } from '$lib/edits/keys.svelte';
-import { body, constant, type Mark, type Shape, type TrackKey } from '$lib/words/mark';
+import { body, constant, type Mark, type Shape, type Stretch, type TrackKey } from '$lib/words/mark';
 import { same } from '$lib/words/same';
 import { stretchAt } from '$lib/words/stretches';
 import { Betweens, type AskBetween } from './betweens';
@@ -30,24 +30,26 @@ export class Tracks {
   #ends: (() => void)[];
 
   constructor(
-    private readonly editor: Editor,
-    private readonly item: number,
+    protected readonly editor: Editor,
+    protected readonly item: number,
     /** places of the axis */
     readonly places: number,
-    private readonly say: (message: string) => void,
+    protected readonly say: (message: string) => void,
     ask: AskBetween,
     /** whether the answer of an object to a question may change along the axis */
-    private readonly varies: (question: string) => boolean = () => false
+    private readonly varies: (question: string) => boolean = () => false,
+    /** what a place is called */
+    protected readonly word: 'frame' | 'slice' = 'frame'
   ) {
-    this.#betweens = new Betweens(ask, (id) => this.#refresh([id]));
+    this.#betweens = new Betweens(ask, (id) => this.refresh([id]));
     this.#ends = [
-      editor.keys.on((marks) => this.#refresh(marks)),
+      editor.keys.on((marks) => this.refresh(marks)),
       editor.marks.on((changes) => {
-        if (!this.#putting) this.#refresh(changes.flatMap((c) => (c.after?.stretches ? c.id : [])));
+        if (!this.#putting) this.refresh(changes.flatMap((c) => (c.after?.stretches ? c.id : [])));
       })
     ];
     editor.through = (draft) => this.through(draft);
-    this.#refresh(editor.marks.ids);
+    this.refresh(editor.marks.ids);
   }
   close(): void {
     this.#closed = true;
@@ -63,7 +65,10 @@ export class Tracks {
   lend(mark: string, shapes: ReadonlyMap<number, Geometry> | null): void {
     if (shapes) this.#lent.set(mark, shapes);
     else this.#lent.delete(mark);
-    if (!this.#closed) this.#refresh([mark]);
+    if (!this.#closed) this.refresh([mark]);
+  }
+  protected lentAt(mark: string, place: number): Geometry | null {
+    return this.#lent.get(mark)?.get(place) ?? null;
   }
   #lent = new Map<string, ReadonlyMap<number, Geometry>>();
   /** A mark as a track; undefined for one that is none, or is gone. */
@@ -82,20 +87,21 @@ export class Tracks {
   /** Shows the tracks as they are at a place. */
   show(place: number): void {
     this.#place = place;
-    this.#refresh(this.editor.marks.ids);
+    this.refresh(this.editor.marks.ids);
   }
-  #refresh(ids: Iterable<string>): void {
+  protected refresh(ids: Iterable<string>): void {
     const list: { id: string; mark: Mark }[] = [];
     for (const id of ids) {
       const mark = this.editor.marks.get(id);
-      const there = mark && this.of(id)?.at(this.#place);
-      const lent = there && this.#lent.get(id)?.get(this.#place);
-      const seen = lent ? { ...there, geometry: lent } : there;
+      const track = mark && this.of(id);
+      const lent = this.#lent.get(id)?.get(this.#place);
+      const there = track ? this.seen(mark, track) : null;
+      const seen = lent && there ? { ...there, geometry: lent } : there;
       if (!mark?.stretches) continue;
       const answers = this.#answered(mark);
       const now: Mark = seen
         ? ({ ...mark, answers, geometry: seen.geometry, away: false, veiled: seen.hidden } as Mark)
-        : ({ ...mark, answers, away: true, veiled: false } as Mark);
+        : ({ ...mark, answers, ...this.unseen(mark), away: true, veiled: false } as Mark);
       const still = mark.away === now.away && mark.veiled === now.veiled && (now.away || same(mark.geometry, now.geometry));
       if (still && same(mark.answers, answers)) continue;
       list.push({ id, mark: now });
@@ -107,6 +113,31 @@ export class Tracks {
     } finally {
       this.#putting = false;
     }
+  }
+
+  /** How a track lies on the stage; null: it does not. */
+  protected seen(_mark: Mark, track: Track): { geometry: Geometry; hidden: boolean } | null {
+    return track.at(this.#place);
+  }
+  /** What is to be known of one that does not. */
+  protected unseen(_mark: Mark): { geometry?: Geometry } {
+    return {};
+  }
+  /** Where one that is drawn here is there. */
+  protected begins(): Stretch[] {
+    return [[this.#place, this.places - 1]];
+  }
+  /** A mark that was drawn, as it is kept. */
+  protected begun(draft: Draft, after: Mark): Draft[] {
+    return [{ ...draft, after: { ...after, place: this.#place, stretches: this.begins(), away: false } as Mark }];
+  }
+  /** What a new shape on the stage means; null: nothing can be made of it, which has been said. */
+  protected reshaped(before: Mark, after: Mark): { key?: Partial<TrackKey>; drafts?: Draft[] } | null {
+    if (before.away) {
+      this.say(`it is not there at this ${this.word}`);
+      return null;
+    }
+    return { key: { geometry: after.geometry } };
   }
 
   /** What is answered of a mark at the place that is shown: what is said of all of it, and what the last key before says of what varies. */
@@ -130,20 +161,21 @@ export class Tracks {
     if (after === null) return [draft];
     if (before === null) {
       if (this.editor.isGone(draft.subject)) return [draft];
-      return [{ ...draft, after: { ...after, place: this.#place, stretches: [[this.#place, this.places - 1]], away: false } }];
+      return this.begun(draft, after);
     }
     const drafts: Draft[] = [];
     let key: Partial<TrackKey> | null = null;
     if (after.kind !== before.kind) {
-      this.say('a track keeps its shape along the clip; draw another one for another shape');
+      this.say('a track keeps its shape all along; draw another one for another shape');
       return [];
     }
+    let stretches: Stretch[] | null = null;
     if (!same(before.geometry, after.geometry)) {
-      if (before.away) {
-        this.say('it is not there at this frame');
-        return [];
-      }
-      key = { geometry: after.geometry };
+      const means = this.reshaped(before, after);
+      if (means === null) return [];
+      key = means.key ?? null;
+      drafts.push(...(means.drafts ?? []));
+      stretches = (means.drafts?.find((d) => d.subject === after.id)?.after as Mark | undefined)?.stretches ?? null;
     }
     const changed = [...new Set([...Object.keys(before.answers), ...Object.keys(after.answers)])].filter(
       (q) => this.varies(q) && !same(before.answers[q], after.answers[q])
@@ -157,7 +189,8 @@ export class Tracks {
       key = { ...key, answers };
     }
     if (key) drafts.push(...this.#keyed(after.id, key));
-    const [was, is] = [constant(before, this.varies), constant(after, this.varies)];
+    const grown = stretches === null ? {} : { stretches };
+    const [was, is] = [constant({ ...before, ...grown } as Mark, this.varies), constant({ ...after, ...grown } as Mark, this.varies)];
     if (!same(body(was), body(is))) drafts.push({ ...draft, before: was, after: is });
     return drafts;
   }

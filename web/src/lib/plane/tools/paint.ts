@@ -169,7 +169,7 @@ export class PaintTool implements StageTool {
     const before = mark ? pixels(mark.geometry).edges : [];
     const after = away ? without(before, edges) : union(before, edges);
     if (after.length === before.length && after.every((e, i) => e === before[i])) return;
-    if (after.length === 0) {
+    if (after.length === 0 && !(mark && this.at.goesOn?.(mark))) {
       if (mark) this.at.forms.remove();
       return;
     }

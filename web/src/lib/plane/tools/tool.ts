@@ -27,6 +27,8 @@ export type ToolPorts = {
   /** what lies over the marks and is shown */
   over: () => readonly Overlay[];
   say: (message: string) => void;
+  /** a mask whose last pixel here is wiped off goes on elsewhere */
+  goesOn?: (mark: Mark) => boolean;
   /** a pin is to be written at a place of the picture; null: not any more */
   pin: (at: (Point & { mark: string | null }) | null) => void;
 };

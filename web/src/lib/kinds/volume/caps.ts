@@ -1,0 +1,346 @@
+import type { Cap, Row } from '$lib/keys/caps';
+import type { PlaneCaps } from '$lib/plane/caps';
+import {
+  ArrowLeftRight,
+  ArrowRightFromLine,
+  ArrowRightToLine,
+  Check,
+  ChevronsRight,
+  Contrast,
+  Copy,
+  Eraser,
+  GitCompare,
+  Hash,
+  KeyRound,
+  Layers,
+  Maximize,
+  Merge,
+  Minus,
+  Pause,
+  Play,
+  Plus,
+  Rotate3d,
+  Ruler,
+  Scissors,
+  SkipBack,
+  SkipForward,
+  Sprout,
+  StepBack,
+  StepForward,
+  SunMoon
+} from '@lucide/svelte';
+import { changes, nextOf } from '$lib/time/goto';
+import { askedRow, tagCaps } from '../flat/saying';
+import type { BenchPorts, Caps } from '../kind';
+import type { Direction } from './planes';
+import type { VolumeSurface } from './surface.svelte';
+
+const LOOK = 'this item is only looked at';
+const DIRECTIONS: Direction[] = ['xy', 'xz', 'yz'];
+const WORDS: Record<Direction, string> = { xy: 'slices', xz: 'from the front', yz: 'from the side' };
+
+/** What the deck does for a volume, over what it does for any plane. */
+export class VolumeCaps {
+  constructor(
+    private readonly surface: VolumeSurface,
+    private readonly plane: PlaneCaps,
+    private readonly ports: BenchPorts
+  ) {}
+
+  get #look(): string | undefined {
+    return this.surface.plane.editable ? undefined : LOOK;
+  }
+  #done(act: () => unknown): () => void {
+    return () => {
+      act();
+      this.ports.page(null);
+    };
+  }
+  #next(): Direction {
+    return DIRECTIONS[(DIRECTIONS.indexOf(this.surface.volume.direction) + 1) % 3]!;
+  }
+  /** Why marks can't be drawn or keyed on the large plane: they are on slices. */
+  get #slices(): string | undefined {
+    return this.surface.volume.direction === 'xy' ? undefined : 'on slices: make their plane the large one';
+  }
+
+  caps(): Caps {
+    const { surface, plane } = this;
+    if (surface.growing.active) return this.#growing();
+    const verbs = plane.verbs();
+    const view = plane.view();
+    const { drawing } = surface.plane;
+    const masked = drawing.mode === 'draw' && drawing.shape === 'mask' && !drawing.cutting;
+    const tools = plane
+      .tools()
+      .filter((c) => c.code === 'KeyQ' || c.code === 'KeyE')
+      .map((c) => (c.code === 'KeyE' && drawing.shape !== 'mask' && this.#slices ? { ...c, off: c.off ?? 'only masks are drawn here' } : c));
+    return {
+      tools: [
+        ...tools,
+        {
+          code: 'KeyW',
+          word: WORDS[this.#next()],
+          icon: Rotate3d,
+          hint: 'the next of the three planes becomes the large one',
+          press: () => surface.turn(this.#next())
+        },
+        { code: 'KeyT', word: 'scan…', icon: Layers, hint: 'window, measuring, getting about', press: () => this.ports.page('scan') }
+      ],
+      verbs: verbs.name === 'verbs' ? { name: 'verbs', caps: this.#verbs(verbs.caps) } : verbs,
+      view:
+        view.name === 'view' || masked
+          ? { name: surface.volume.direction === 'xy' ? 'slices' : 'planes', caps: this.#steps(masked) }
+          : view
+    };
+  }
+  /** A region is grown: how far, and taken or not. */
+  #growing(): Caps {
+    const { growing } = this.surface;
+    const seeded = growing.seed ? undefined : 'press inside of what is meant';
+    const { found } = growing;
+    return {
+      tools: [
+        {
+          code: 'KeyQ',
+          word: 'leave it',
+          icon: Eraser,
+          press: () => void growing.leave()
+        },
+        {
+          code: 'KeyE',
+          word: 'take it',
+          icon: Check,
+          lit: found !== null,
+          off: this.#look ?? (found && found.slices.size > 0 ? undefined : growing.waiting ? 'it is being grown' : 'nothing is grown yet'),
+          hint: 'or Enter',
+          press: () => void growing.take()
+        }
+      ],
+      verbs: {
+        name: 'range of what is measured',
+        caps: [
+          { code: 'KeyA', word: 'narrower', icon: Minus, again: true, off: seeded, hint: 'or −', press: () => growing.wider(-1) },
+          { code: 'KeyD', word: `wider: ±${Math.round(growing.spread)}`, icon: Plus, again: true, off: seeded, hint: 'or +', press: () => growing.wider(1) },
+          { code: 'KeyF', word: 'nearer', icon: Minus, again: true, press: () => growing.farther(-1) },
+          { code: 'KeyG', word: `to ${growing.distance} mm`, icon: Plus, again: true, press: () => growing.farther(1) }
+        ]
+      },
+      view: { name: 'slices', caps: this.#steps(false).slice(0, 2) }
+    };
+  }
+  #verbs(own: Cap[]): Cap[] {
+    const { surface } = this;
+    const { hand } = this.ports;
+    const one = hand.one;
+    const none = this.#look ?? (hand.size > 0 ? undefined : 'pick a mark first');
+    const key = one?.stretches ? this.ports.editor.keys.at(one.id, surface.clock.frame) : undefined;
+    const away = one !== null && surface.tracks.of(one.id)?.at(surface.clock.frame) === null;
+    return [
+      ...own.filter((c) => c.word !== 'double' && (hand.point !== null || c.code !== 'KeyA')),
+      ...(hand.size === 0 && surface.overlays.length > 0
+        ? surface.overlays.some((o) => o.name === 'suggestions') && this.ports.mode === 'label'
+          ? []
+          : [this.#beside()]
+        : [
+            {
+              code: 'KeyA',
+              word: away ? 'here too' : key?.geometry ? 'no key' : 'key',
+              icon: away ? Copy : KeyRound,
+              off: none ?? (one === null ? 'of one mark' : this.#slices),
+              hint: away ? 'as it is on its nearest slice' : undefined,
+              press: () => one && (away ? surface.hereToo(one) : surface.acts.toggleKey(one))
+            } satisfies Cap
+          ]),
+      ...(surface.plane.editable
+        ? [{ code: 'KeyG', word: 'in space…', icon: Sprout, press: () => this.ports.page('space') } satisfies Cap]
+        : [])
+    ];
+  }
+  #beside(): Cap {
+    const { overlays, plane } = this.surface;
+    const word = overlays.map((o) => o.name).join(', ');
+    return { code: 'KeyA', word, icon: GitCompare, lit: plane.show.over, press: () => (plane.show.over = !plane.show.over) };
+  }
+  #steps(masked: boolean): Cap[] {
+    const { surface } = this;
+    const word = surface.volume.direction === 'xy' ? 'slice' : 'plane';
+    return [
+      { code: 'KeyZ', word: `${word} back`, icon: StepBack, again: true, press: () => surface.step(-1) },
+      { code: 'KeyX', word: `${word} on`, icon: StepForward, again: true, press: () => surface.step(1) },
+      masked
+        ? { code: 'KeyB', word: 'mask…', icon: Sprout, press: () => this.ports.page('space') }
+        : { code: 'KeyB', word: this.ports.hand.size > 0 ? 'next key' : 'next change', icon: KeyRound, again: true, press: () => this.#toKey() }
+    ];
+  }
+  /** The next key or end of what is in hand, else of any; round to the first. */
+  #toKey(): void {
+    const { tracks, clock, timeline } = this.surface;
+    const { hand, say, editor } = this.ports;
+    const ids = hand.size > 0 ? hand.all.map((m) => m.id) : timeline.lanes;
+    const places = changes(
+      ids.flatMap((id) => tracks.of(id)?.keys.map((k) => k.place) ?? []),
+      ids.flatMap((id) => editor.marks.get(id)?.stretches ?? [])
+    );
+    const next = nextOf(places, clock.heading, 1);
+    if (next === null) return say('nothing is marked anywhere');
+    void clock.go(next);
+  }
+
+  /** What is done with the object in hand, beside what is done with any mark. */
+  ofMark(): Cap[] {
+    const { surface } = this;
+    const { acts, clock } = surface;
+    const { hand, say } = this.ports;
+    const one = hand.one;
+    const [a, b] = hand.all;
+    const only = this.#look ?? (one ? undefined : 'of one mark');
+    const two = this.#look ?? (hand.size === 2 ? undefined : 'take two into hand, with Shift');
+    return [
+      {
+        code: 'KeyT',
+        word: 'not here',
+        icon: Eraser,
+        off: only ?? (one && surface.tracks.of(one.id)?.at(clock.frame) === null ? 'it is not on this slice' : undefined),
+        hint: 'not on this slice',
+        press: this.#done(() => one && surface.notHere(one))
+      },
+      { code: 'KeyA', word: 'begins here', icon: ArrowRightFromLine, off: only, press: this.#done(() => one && acts.startHere(one)) },
+      { code: 'KeyD', word: 'ends here', icon: ArrowRightToLine, off: only, press: this.#done(() => one && acts.endHere(one)) },
+      {
+        code: 'KeyF',
+        word: `on for ${clock.step}`,
+        icon: ChevronsRight,
+        off: only,
+        hint: 'as it is here, on the slices that follow',
+        press: this.#done(() => one && acts.carry(one, clock.step))
+      },
+      {
+        code: 'KeyG',
+        word: 'split',
+        icon: Scissors,
+        off: only ?? (clock.frame === 0 ? 'not at the first slice' : undefined),
+        press: this.#done(() => {
+          const id = one && acts.split(one);
+          if (id) {
+            hand.select(id);
+            say('split here: the second one is in hand');
+          }
+        })
+      },
+      { code: 'KeyB', word: 'join', icon: Merge, off: two, press: this.#done(() => a && b && acts.join(a, b)) }
+    ];
+  }
+
+  readonly pages: Record<string, () => Row[]> = {
+    item: () => {
+      const { sayings, clock } = this.surface;
+      const here = (key: string) => sayings.at(`tag ${key}`, clock.frame) !== undefined;
+      const caps = tagCaps(
+        this.ports,
+        sayings.tags.map((t) => ({
+          word: sayings.begun?.tag === t.key ? `${t.name} to here` : here(t.key) ? `${t.name} ends` : `${t.name} from here`,
+          icon: sayings.begun?.tag === t.key || here(t.key) ? ArrowRightToLine : ArrowRightFromLine,
+          lit: sayings.begun?.tag === t.key || here(t.key),
+          press: () => sayings.tag(t.key, clock.frame)
+        })),
+        ['KeyZ', 'KeyX']
+      );
+      const row = (codes: string[]) => caps.filter((c) => codes.includes(c.code));
+      return [
+        askedRow(this.ports, { scope: 'frame', icon: Layers, hint: 'from this slice on', whole: 'of the whole volume' }),
+        { name: caps.length > 0 ? 'tags' : '', caps: row(['KeyA', 'KeyD', 'KeyF', 'KeyG']) },
+        { name: '', caps: [...row(['KeyZ', 'KeyX']), { code: 'KeyB', word: 'slices…', icon: Layers, press: () => this.ports.page(null) }] }
+      ];
+    },
+    scan: () => {
+      const { surface } = this;
+      const { clock, volume } = surface;
+      const { window } = volume;
+      const presets = window.presets.slice(0, 3);
+      const hold = (what: typeof surface.hold) => this.#done(() => (surface.hold = surface.hold === what ? null : what));
+      return [
+        {
+          name: 'slices',
+          caps: [
+            { code: 'KeyQ', word: 'first', icon: SkipBack, press: () => void clock.go(0) },
+            { code: 'KeyW', word: 'last', icon: SkipForward, press: () => void clock.go(clock.last) },
+            { code: 'KeyE', word: 'to slice…', icon: Hash, press: this.#done(() => (surface.asking = true)) },
+            { code: 'KeyR', word: 'measure', icon: Ruler, lit: surface.hold === 'measure', hint: 'a drag on the plane, in mm', press: hold('measure') },
+            { code: 'KeyT', word: clock.playing ? 'stop' : 'run through', icon: clock.playing ? Pause : Play, press: this.#done(() => clock.toggle()) }
+          ]
+        },
+        {
+          name: `window ${Math.round(window.level)} ± ${Math.round(window.width / 2)}`,
+          caps: [
+            { code: 'KeyA', word: 'by hand', icon: Contrast, lit: surface.hold === 'window', hint: 'a drag: down and up the level, across the width', press: hold('window') },
+            ...presets.map(
+              (p, i): Cap => ({
+                code: ['KeyD', 'KeyF', 'KeyG'][i]!,
+                word: p.name,
+                icon: SunMoon,
+                lit: p.level === window.level && p.width === window.width,
+                press: () => window.take(p)
+              })
+            )
+          ]
+        },
+        {
+          name: '',
+          caps: [
+            {
+              code: 'KeyZ',
+              word: 'next window',
+              icon: SunMoon,
+              again: true,
+              press: () => {
+                const next = window.next();
+                if (next) this.ports.say(`window: ${next.name}`);
+              }
+            },
+            { code: 'KeyX', word: window.inverted ? 'white on dark' : 'dark on white', icon: Contrast, press: () => window.invert() },
+            { code: 'KeyB', word: 'whole plane', icon: Maximize, press: () => surface.plane.sight.toggle() }
+          ]
+        }
+      ];
+    },
+    space: () => {
+      const { surface } = this;
+      const { growing, volume, clock } = surface;
+      const { hand } = this.ports;
+      const masks = this.ports.words.kindsOf(this.ports.chosen.active).includes('mask');
+      const mask = this.#look ?? (hand.one?.kind === 'mask' ? undefined : 'take a mask into hand');
+      const [first, , third] = this.plane.maskPage();
+      return [
+        { name: first!.name, caps: first!.caps },
+        {
+          name: 'in space',
+          caps: [
+            {
+              code: 'KeyA',
+              word: 'grow',
+              icon: Sprout,
+              off: this.#look ?? (masks ? undefined : 'the class in hand has no masks'),
+              hint: 'from a press inside of what is meant',
+              press: this.#done(() => {
+                const { spacing, sizes } = volume.index ?? { spacing: [1, 1, 1], sizes: [1, 1, 1] };
+                growing.begin(volume.window.width, Math.max(...spacing.map((s, i) => s * sizes[i]!)));
+              })
+            },
+            { code: 'KeyD', word: 'here too', icon: Copy, off: mask ?? this.#slices, hint: 'as it is on its nearest slice', press: this.#done(() => hand.one && surface.hereToo(hand.one)) },
+            { code: 'KeyF', word: 'not here', icon: Eraser, off: mask ?? this.#slices, press: this.#done(() => hand.one && surface.notHere(hand.one)) },
+            { code: 'KeyG', word: `on for ${clock.step}`, icon: ChevronsRight, off: mask ?? this.#slices, hint: 'as it is here, on the slices that follow', press: this.#done(() => hand.one && surface.acts.carry(hand.one, clock.step)) }
+          ]
+        },
+        {
+          name: '',
+          caps: [
+            ...(third?.caps ?? []),
+            { code: 'KeyB', word: 'exchange', icon: ArrowLeftRight, off: this.#look ?? (hand.size === 2 ? undefined : 'take two into hand, with Shift'), press: this.#done(() => hand.all[0] && hand.all[1] && surface.acts.swap(hand.all[0], hand.all[1])) }
+          ]
+        },
+
+      ];
+    }
+  };
+}
