@@ -215,6 +215,7 @@ Route::middleware(['auth:sanctum', StillWelcome::class])->group(static function 
             Route::post('turns/{turn}/fit', [AssistController::class, 'fit']);
             Route::post('turns/{turn}/thin', [AssistController::class, 'thin']);
             Route::post('turns/{turn}/grow', [VolumeController::class, 'grow']);
+            Route::post('turns/{turn}/solid', [VolumeController::class, 'rework']);
             Route::put('turns/{turn}/seen', [TurnController::class, 'seen']);
             Route::post('turns/{turn}/park', [TurnController::class, 'park']);
             Route::post('turns/{turn}/submit', [TurnController::class, 'submit']);

@@ -227,7 +227,7 @@ final class FruitCt
             $marks = [];
             foreach ($truth[$path] as $class => $slices) {
                 $places = array_keys($slices);
-                [$first, $last] = [min($places), max($places)];
+                [$first, $last] = [(int) array_key_first($slices), (int) array_key_last($slices)];
                 $keys = [];
                 foreach ($places as $place) {
                     if (($place - $first) % 4 === 0 || $place === $last) {

@@ -11,6 +11,7 @@ use App\Http\VisibleTurn;
 use App\Intake\DeriveFiles;
 use App\Support\Refusal;
 use App\Work\GrowRegion;
+use App\Work\ReworkSolid;
 use Illuminate\Http\JsonResponse;
 use Illuminate\Http\Request;
 use Illuminate\Support\Facades\Cache;
@@ -41,6 +42,12 @@ final class VolumeController
         }
 
         return new BinaryFileResponse($file, 200, ['Content-Type' => VolumeStore::FILES[$name], 'Cache-Control' => 'private, max-age=31536000, immutable']);
+    }
+
+    /** An object worked on as one body. */
+    public function rework(Request $request, ReworkSolid $rework): JsonResponse
+    {
+        return new JsonResponse($rework(VisibleTurn::of($request)->item, Input::body($request)));
     }
 
     /** A region grown from a voxel. */

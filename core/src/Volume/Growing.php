@@ -10,8 +10,6 @@ use Skeno\Core\Raster\Mask;
 /**
  * Grows a region in three dimensions from a voxel: all that hang together with it by their faces, are measured within limits, and lie within a
  * distance of it. It ends at a number of voxels, so that it never floods a scan.
- *
- * Method: filling by runs along y (A. R. Smith, "Tint fill", 1979), in three dimensions: a run found is looked at once, against the four next to it.
  */
 final class Growing
 {
@@ -92,76 +90,9 @@ final class Growing
         if (($free[$start][$seed[1] - $y0] ?? self::OUT) !== self::FREE) {
             throw InvalidValue::at('seed', 'a voxel outside of the limits', 'one that is measured within them');
         }
-        [$voxels, $isCut] = self::fill($free, $wide, $deep, $start, $seed[1] - $y0, $most);
+        [, $voxels, $isCut] = Filling::from($free, $wide, $deep, $start, $seed[1] - $y0, self::FREE, self::TAKEN, $most);
 
         return new self(self::slices($free, [$x0, $y0, $z0], $wide, $deep, $sizes[0], $height), $voxels, $isCut);
-    }
-
-    /**
-     * @param  list<string>  $free
-     *
-     * @param-out  array<int, string>  $free
-     *
-     * @return array{int, bool} voxels taken, and whether it was ended before it was done
-     */
-    private static function fill(array &$free, int $wide, int $deep, int $start, int $y, int $most): array
-    {
-        $voxels = self::take($free, $start, $y, $y, $runs);
-        // breadth first, so that what is ended early is a ball rather than a thread
-        for ($next = 0; isset($runs[$next]); $next++) {
-            [$at, $from, $to] = $runs[$next];
-            unset($runs[$next]);
-            if ($voxels >= $most) {
-                return [$voxels, true];
-            }
-            $z = $at % $deep;
-            $x = intdiv($at, $deep);
-            if ($x > 0) {
-                $voxels += self::take($free, $at - $deep, $from, $to, $runs);
-            }
-            if ($x < $wide - 1) {
-                $voxels += self::take($free, $at + $deep, $from, $to, $runs);
-            }
-            if ($z > 0) {
-                $voxels += self::take($free, $at - 1, $from, $to, $runs);
-            }
-            if ($z < $deep - 1) {
-                $voxels += self::take($free, $at + 1, $from, $to, $runs);
-            }
-        }
-
-        return [$voxels, false];
-    }
-
-    /**
-     * Takes the runs of a line that touch a stretch of it, each as far as it goes.
-     *
-     * @param  array<int, string>  $free
-     * @param  ?array<int, array{int, int, int}>  $runs  gets them
-     */
-    private static function take(array &$free, int $at, int $from, int $to, ?array &$runs): int
-    {
-        $line = $free[$at];
-        $length = strlen($line);
-        $taken = 0;
-        for ($y = $from; $y <= $to && $y < $length;) {
-            $y += strcspn($line, self::FREE, $y, $to - $y + 1);
-            if ($y > $to || $y >= $length) {
-                break;
-            }
-            $end = $y + strspn($line, self::FREE, $y);
-            $begin = $y;
-            while ($begin > 0 && $line[$begin - 1] === self::FREE) {
-                $begin--;
-            }
-            $line = substr_replace($line, str_repeat(self::TAKEN, $end - $begin), $begin, $end - $begin);
-            $runs[] = [$at, $begin, $end - 1];
-            $taken += $end - $begin;
-            $y = $end;
-        }
-        $free[$at] = $line;
-
-        return $taken;
     }
 
     /**
@@ -175,15 +106,9 @@ final class Growing
         for ($z = 0; $z < $deep; $z++) {
             $columns = [];
             for ($x = 0; $x < $wide; $x++) {
-                $line = $free[$x * $deep + $z];
-                $runs = [];
-                for ($y = strcspn($line, self::TAKEN), $length = strlen($line); $y < $length; $y += strcspn($line, self::TAKEN, $y)) {
-                    $end = $y + strspn($line, self::TAKEN, $y);
-                    array_push($runs, $y + $corner[1], $end + $corner[1]);
-                    $y = $end;
-                }
+                $runs = Solid::runs($free[$x * $deep + $z], self::TAKEN);
                 if ($runs !== []) {
-                    $columns[$x + $corner[0]] = $runs;
+                    $columns[$x + $corner[0]] = array_map(static fn (int $y): int => $y + $corner[1], $runs);
                 }
             }
             if ($columns !== []) {

@@ -170,6 +170,10 @@ export class Opened {
         return { geometry: found.geometry as Pose, sure: found.nodes };
       },
       fits: packet.fits,
+      solid: async (op, slices) =>
+        (await ask(api.POST('/projects/{project}/turns/{turn}/solid', { ...this.path, body: { op, slices } }))) as Awaited<
+          ReturnType<BenchPorts['solid']>
+        >,
       grow: async (wish, signal) =>
         (await ask(api.POST('/projects/{project}/turns/{turn}/grow', { ...this.path, body: wish, signal }))) as Awaited<
           ReturnType<BenchPorts['grow']>

@@ -83,6 +83,11 @@ export type BenchPorts = {
     wish: { seed: [number, number, number]; low: number; high: number; distance: number },
     signal: AbortSignal
   ) => Promise<{ slices: { place: number; geometry: Mask }[]; voxels: number; ml: number; cut: boolean }>;
+  /** an object of a volume as one body: its largest part, smoothed, what it encloses filled */
+  solid: (
+    op: 'largest' | 'smooth' | 'fill',
+    slices: { place: number; geometry: Mask }[]
+  ) => Promise<{ slices: { place: number; geometry: Mask }[]; parts: number | null }>;
   /** where an object is on the next frames, by its looks */
   follow: AskFollow;
   /** an object cut out again on later frames */

@@ -124,6 +124,7 @@ function combine(a: Edges, b: Edges, keep: (first: boolean, second: boolean) => 
   return out;
 }
 export const union = (a: Edges, b: Edges): Edges => combine(a, b, (p, q) => p || q);
+export const common = (a: Edges, b: Edges): Edges => combine(a, b, (p, q) => p && q);
 export const without = (a: Edges, b: Edges): Edges => combine(a, b, (p, q) => p && !q);
 
 export function area(edges: Edges): number {

@@ -49,7 +49,6 @@ export class Tracks {
       })
     ];
     editor.through = (draft) => this.through(draft);
-    this.refresh(editor.marks.ids);
   }
   close(): void {
     this.#closed = true;
@@ -116,11 +115,13 @@ export class Tracks {
   }
 
   /** How a track lies on the stage; null: it does not. */
-  protected seen(_mark: Mark, track: Track): { geometry: Geometry; hidden: boolean } | null {
+  protected seen(mark: Mark, track: Track): { geometry: Geometry; hidden: boolean } | null {
+    void mark;
     return track.at(this.#place);
   }
   /** What is to be known of one that does not. */
-  protected unseen(_mark: Mark): { geometry?: Geometry } {
+  protected unseen(mark: Mark): { geometry?: Geometry } {
+    void mark;
     return {};
   }
   /** Where one that is drawn here is there. */

@@ -76,6 +76,7 @@ export abstract class Tracked extends Flat {
       ports.words.varies,
       along.word
     );
+    this.tracks.show(0);
     this.#lists = ports.overlays;
     this.#over = new TracksOver((mark, wanted, first, last) => ports.between(mark, wanted, first, last));
     this.acts = new TrackActs(ports.editor, this.tracks, item.id, say, (key) => ports.words.isAbsentUnseen(key), along.word);
@@ -143,9 +144,7 @@ export abstract class Tracked extends Flat {
   override words = (mark: Mark): string => {
     const [first, last] = [mark.stretches?.[0]?.[0] ?? 0, mark.stretches?.at(-1)?.[1] ?? 0];
     const here = mark.away ? 'not here' : this.plane.words(mark);
-    return first === last
-      ? `${here}, ${this.along.word} ${first + 1}`
-      : `${here}, ${this.along.word}s ${first + 1} to ${last + 1}`;
+    return first === last ? `${here}, ${this.along.word} ${first + 1}` : `${here}, ${this.along.word}s ${first + 1} to ${last + 1}`;
   };
   override short = (mark: Mark): string => {
     const [first, last] = [mark.stretches?.[0]?.[0] ?? 0, mark.stretches?.at(-1)?.[1] ?? 0];

@@ -21,9 +21,18 @@
 
 <dl class="num size" aria-label="how large it is">
   {#if extent.voxels > 0}
-    <div><dt>volume</dt><dd>{few(extent.ml)} ml</dd></div>
-    <div><dt>here</dt><dd>{few(extent.mm2)} mm²</dd></div>
-    <div><dt>slices</dt><dd>{extent.slices}</dd></div>
+    <div>
+      <dt>volume</dt>
+      <dd>{few(extent.ml)} ml</dd>
+    </div>
+    <div>
+      <dt>here</dt>
+      <dd>{few(extent.mm2)} mm²</dd>
+    </div>
+    <div>
+      <dt>slices</dt>
+      <dd>{extent.slices}</dd>
+    </div>
   {/if}
 </dl>
 <div class="num soft size">

@@ -7,17 +7,23 @@
   const own = $derived(surface as VolumeSurface);
   const { growing } = $derived(own);
   const few = (n: number) => (n < 10 ? n.toFixed(2) : n < 1000 ? n.toFixed(1) : Math.round(n).toLocaleString('en'));
-  const HOLDS = { window: 'drag on the plane: down and up the level, across the width. Esc ends it.', measure: 'drag from one place to another.', cross: '' };
+  const HOLDS = {
+    window: 'drag on the plane: down and up the level, across the width. Esc ends it.',
+    measure: 'drag from one place to another.',
+    cross: ''
+  };
 </script>
 
 {#if growing.active}
   <div class="say" role="status" aria-label="grow">
     {#if growing.waiting}growing…
     {:else if growing.found}
-      <span class="num">{growing.found.voxels.toLocaleString('en')}</span> voxels,
-      <span class="num">{few(growing.found.ml)}</span> ml on <span class="num">{growing.found.slices.size}</span> slices{growing.found.cut
-        ? '; ended before it had found all'
-        : ''}. Enter takes it, Esc leaves it; press elsewhere to begin there.
+      {@const { voxels, ml, slices } = growing.found}
+      <span class="num">{voxels.toLocaleString('en')}</span>
+      {voxels === 1 ? 'voxel' : 'voxels'}, <span class="num">{few(ml)}</span> ml on
+      <span class="num">{slices.size}</span>
+      {slices.size === 1 ? 'slice' : 'slices'}{growing.found.cut ? '; ended before it had found all' : ''}. Enter takes it, Esc leaves it;
+      press elsewhere to begin there.
     {:else}
       press inside of what is meant.
     {/if}

@@ -3,11 +3,11 @@
   import { drawRuns } from '$lib/plane/runs';
   import { Maximize2 } from '@lucide/svelte';
   import { onMount } from 'svelte';
-  import type { Axis, Facing, Spot } from './facing';
+  import type { Axis, Spot } from './facing';
   import type { Direction } from './planes';
   import type { VolumeSurface } from './surface.svelte';
 
-  let { surface, role, width: largeWidth, height: largeHeight }: { surface: VolumeSurface; role: 'right' | 'below'; width: number; height: number } = $props();
+  let { surface, role }: { surface: VolumeSurface; role: 'right' | 'below' } = $props();
   let width = $state(0);
   let height = $state(0);
   let canvas: HTMLCanvasElement;
@@ -171,10 +171,8 @@
     if (to) void surface.meet(to);
   }
   const label = $derived(axes ? NAMES[axes.direction] : '');
-  void (() => [largeWidth, largeHeight]);
 </script>
 
-<!-- svelte-ignore a11y_no_noninteractive_element_interactions -->
 <div
   class="side {role}"
   role="group"

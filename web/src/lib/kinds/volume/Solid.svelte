@@ -7,7 +7,7 @@
 
   let { surface }: { surface: VolumeSurface } = $props();
   const { plane } = $derived(surface);
-  const { hand, words, editor } = $derived(plane.ports);
+  const { hand, words } = $derived(plane.ports);
   /** the one in hand, else the largest there is */
   const mark = $derived.by(() => {
     void surface.changes;
@@ -61,7 +61,6 @@
     }, 160);
     return () => clearTimeout(timer);
   });
-  void (() => editor);
 </script>
 
 <div class="solid" bind:clientWidth={width} bind:clientHeight={height}>

@@ -97,9 +97,11 @@
     if (!measured || !facing) return null;
     return { a: toScreen(view, own.on(measured[0])), b: toScreen(view, own.on(measured[1])), mm: own.distance ?? 0 };
   });
+  /** where the pointer is while no drawing tool has it */
+  let hovered = $state.raw<Point | null>(null);
   /** what is measured under the pointer */
   const under = $derived.by(() => {
-    const p = plane.pointer.at;
+    const p = hovered ?? plane.pointer.at;
     void own.volume.version;
     const spot = p && own.spot(p);
     const value = spot ? own.volume.measured(spot) : null;
@@ -127,26 +129,34 @@
       <b class="letter" style:left="{edge.midX}px" style:top="{edge.up}px">{facing.letters.up}</b>
       <b class="letter" style:left="{edge.midX}px" style:top="{edge.low}px">{facing.letters.low}</b>
     {/if}
-    {#if ruler}<p class="said num" role="status" aria-label="distance" style:left="{(ruler.a.x + ruler.b.x) / 2 + 8}px" style:top="{(ruler.a.y + ruler.b.y) / 2 + 8}px">
+    {#if ruler}<p
+        class="said num"
+        role="status"
+        aria-label="distance"
+        style:left="{(ruler.a.x + ruler.b.x) / 2 + 8}px"
+        style:top="{(ruler.a.y + ruler.b.y) / 2 + 8}px"
+      >
         {ruler.mm.toFixed(ruler.mm < 10 ? 2 : 1)} mm
       </p>{/if}
     <p class="reading num" aria-hidden="true">
-      {#if under !== null}{under}{/if}<span class="soft">{Math.round(own.volume.window.level)} ± {Math.round(own.volume.window.width / 2)}</span>
+      {#if under !== null}{under}{/if}<span class="soft"
+        >{Math.round(own.volume.window.level)} ± {Math.round(own.volume.window.width / 2)}</span
+      >
     </p>
     {#if holds}
       <!-- svelte-ignore a11y_no_static_element_interactions -->
       <div
         class="hold"
-        class:grows={own.growing.active}
         data-hold={own.hold ?? 'grow'}
         onpointerdown={down}
         onpointermove={(e) => {
           move(e);
-          plane.pointer.move(on(e), { x: e.clientX, y: e.clientY });
+          hovered = toPicture(view, on(e));
         }}
         onpointerup={() => (from = null)}
         onpointercancel={() => (from = null)}
-        onpointerleave={() => plane.pointer.leave()}
+        onpointerenter={() => plane.pointer.leave()}
+        onpointerleave={() => (hovered = null)}
         onwheel={(e) => {
           e.preventDefault();
           if (e.shiftKey && own.growing.active) own.growing.wider((e.deltaY || e.deltaX) < 0 ? 1 : -1);
@@ -156,8 +166,8 @@
       ></div>
     {/if}
   </div>
-  <Side surface={own} role="right" {width} {height} />
-  <Side surface={own} role="below" {width} {height} />
+  <Side surface={own} role="right" />
+  <Side surface={own} role="below" />
   <div class="corner"><Solid surface={own} /></div>
 </div>
 {#if own.volume.failed}<Failed why={own.volume.failed} />{/if}

@@ -1,7 +1,6 @@
 import type { Cap, Row } from '$lib/keys/caps';
 import type { PlaneCaps } from '$lib/plane/caps';
 import {
-  ArrowLeftRight,
   ArrowRightFromLine,
   ArrowRightToLine,
   Check,
@@ -10,12 +9,14 @@ import {
   Copy,
   Eraser,
   GitCompare,
+  Group,
   Hash,
   KeyRound,
   Layers,
   Maximize,
   Merge,
   Minus,
+  PaintBucket,
   Pause,
   Play,
   Plus,
@@ -25,9 +26,11 @@ import {
   SkipBack,
   SkipForward,
   Sprout,
+  SquaresSubtract,
   StepBack,
   StepForward,
-  SunMoon
+  SunMoon,
+  Waves
 } from '@lucide/svelte';
 import { changes, nextOf } from '$lib/time/goto';
 import { askedRow, tagCaps } from '../flat/saying';
@@ -74,7 +77,9 @@ export class VolumeCaps {
     const tools = plane
       .tools()
       .filter((c) => c.code === 'KeyQ' || c.code === 'KeyE')
-      .map((c) => (c.code === 'KeyE' && drawing.shape !== 'mask' && this.#slices ? { ...c, off: c.off ?? 'only masks are drawn here' } : c));
+      .map((c) =>
+        c.code === 'KeyE' && drawing.shape !== 'mask' && this.#slices ? { ...c, off: c.off ?? 'only masks are drawn here' } : c
+      );
     return {
       tools: [
         ...tools,
@@ -89,9 +94,7 @@ export class VolumeCaps {
       ],
       verbs: verbs.name === 'verbs' ? { name: 'verbs', caps: this.#verbs(verbs.caps) } : verbs,
       view:
-        view.name === 'view' || masked
-          ? { name: surface.volume.direction === 'xy' ? 'slices' : 'planes', caps: this.#steps(masked) }
-          : view
+        view.name === 'view' || masked ? { name: surface.volume.direction === 'xy' ? 'slices' : 'planes', caps: this.#steps(masked) } : view
     };
   }
   /** A region is grown: how far, and taken or not. */
@@ -121,7 +124,15 @@ export class VolumeCaps {
         name: 'range of what is measured',
         caps: [
           { code: 'KeyA', word: 'narrower', icon: Minus, again: true, off: seeded, hint: 'or −', press: () => growing.wider(-1) },
-          { code: 'KeyD', word: `wider: ±${Math.round(growing.spread)}`, icon: Plus, again: true, off: seeded, hint: 'or +', press: () => growing.wider(1) },
+          {
+            code: 'KeyD',
+            word: `wider: ±${Math.round(growing.spread)}`,
+            icon: Plus,
+            again: true,
+            off: seeded,
+            hint: 'or +',
+            press: () => growing.wider(1)
+          },
           { code: 'KeyF', word: 'nearer', icon: Minus, again: true, press: () => growing.farther(-1) },
           { code: 'KeyG', word: `to ${growing.distance} mm`, icon: Plus, again: true, press: () => growing.farther(1) }
         ]
@@ -170,7 +181,13 @@ export class VolumeCaps {
       { code: 'KeyX', word: `${word} on`, icon: StepForward, again: true, press: () => surface.step(1) },
       masked
         ? { code: 'KeyB', word: 'mask…', icon: Sprout, press: () => this.ports.page('space') }
-        : { code: 'KeyB', word: this.ports.hand.size > 0 ? 'next key' : 'next change', icon: KeyRound, again: true, press: () => this.#toKey() }
+        : {
+            code: 'KeyB',
+            word: this.ports.hand.size > 0 ? 'next key' : 'next change',
+            icon: KeyRound,
+            again: true,
+            press: () => this.#toKey()
+          }
     ];
   }
   /** The next key or end of what is in hand, else of any; round to the first. */
@@ -266,23 +283,40 @@ export class VolumeCaps {
             { code: 'KeyQ', word: 'first', icon: SkipBack, press: () => void clock.go(0) },
             { code: 'KeyW', word: 'last', icon: SkipForward, press: () => void clock.go(clock.last) },
             { code: 'KeyE', word: 'to slice…', icon: Hash, press: this.#done(() => (surface.asking = true)) },
-            { code: 'KeyR', word: 'measure', icon: Ruler, lit: surface.hold === 'measure', hint: 'a drag on the plane, in mm', press: hold('measure') },
-            { code: 'KeyT', word: clock.playing ? 'stop' : 'run through', icon: clock.playing ? Pause : Play, press: this.#done(() => clock.toggle()) }
+            {
+              code: 'KeyR',
+              word: 'measure',
+              icon: Ruler,
+              lit: surface.hold === 'measure',
+              hint: 'a drag on the plane, in mm',
+              press: hold('measure')
+            },
+            {
+              code: 'KeyT',
+              word: clock.playing ? 'stop' : 'run',
+              icon: clock.playing ? Pause : Play,
+              press: this.#done(() => clock.toggle())
+            }
           ]
         },
         {
-          name: `window ${Math.round(window.level)} ± ${Math.round(window.width / 2)}`,
+          name: 'window',
           caps: [
-            { code: 'KeyA', word: 'by hand', icon: Contrast, lit: surface.hold === 'window', hint: 'a drag: down and up the level, across the width', press: hold('window') },
-            ...presets.map(
-              (p, i): Cap => ({
-                code: ['KeyD', 'KeyF', 'KeyG'][i]!,
-                word: p.name,
-                icon: SunMoon,
-                lit: p.level === window.level && p.width === window.width,
-                press: () => window.take(p)
-              })
-            )
+            {
+              code: 'KeyA',
+              word: 'by hand',
+              icon: Contrast,
+              lit: surface.hold === 'window',
+              hint: 'a drag: down and up the level, across the width',
+              press: hold('window')
+            },
+            ...presets.map((p, i): Cap => ({
+              code: ['KeyD', 'KeyF', 'KeyG'][i]!,
+              word: p.name,
+              icon: SunMoon,
+              lit: p.level === window.level && p.width === window.width,
+              press: () => window.take(p)
+            }))
           ]
         },
         {
@@ -290,7 +324,7 @@ export class VolumeCaps {
           caps: [
             {
               code: 'KeyZ',
-              word: 'next window',
+              word: 'next',
               icon: SunMoon,
               again: true,
               press: () => {
@@ -298,19 +332,19 @@ export class VolumeCaps {
                 if (next) this.ports.say(`window: ${next.name}`);
               }
             },
-            { code: 'KeyX', word: window.inverted ? 'white on dark' : 'dark on white', icon: Contrast, press: () => window.invert() },
-            { code: 'KeyB', word: 'whole plane', icon: Maximize, press: () => surface.plane.sight.toggle() }
+            { code: 'KeyX', word: window.inverted ? 'as it was' : 'inverted', icon: Contrast, press: () => window.invert() },
+            { code: 'KeyB', word: 'whole', icon: Maximize, press: () => surface.plane.sight.toggle() }
           ]
         }
       ];
     },
     space: () => {
       const { surface } = this;
-      const { growing, volume, clock } = surface;
+      const { growing, volume } = surface;
       const { hand } = this.ports;
       const masks = this.ports.words.kindsOf(this.ports.chosen.active).includes('mask');
       const mask = this.#look ?? (hand.one?.kind === 'mask' ? undefined : 'take a mask into hand');
-      const [first, , third] = this.plane.maskPage();
+      const [first] = this.plane.maskPage();
       return [
         { name: first!.name, caps: first!.caps },
         {
@@ -327,19 +361,51 @@ export class VolumeCaps {
                 growing.begin(volume.window.width, Math.max(...spacing.map((s, i) => s * sizes[i]!)));
               })
             },
-            { code: 'KeyD', word: 'here too', icon: Copy, off: mask ?? this.#slices, hint: 'as it is on its nearest slice', press: this.#done(() => hand.one && surface.hereToo(hand.one)) },
-            { code: 'KeyF', word: 'not here', icon: Eraser, off: mask ?? this.#slices, press: this.#done(() => hand.one && surface.notHere(hand.one)) },
-            { code: 'KeyG', word: `on for ${clock.step}`, icon: ChevronsRight, off: mask ?? this.#slices, hint: 'as it is here, on the slices that follow', press: this.#done(() => hand.one && surface.acts.carry(hand.one, clock.step)) }
+            ...(
+              [
+                ['KeyD', 'smooth', 'smooth', Waves, 'each voxel as most round it are'],
+                ['KeyF', 'largest', 'largest part', Group, 'the parts that do not hang together with it go'],
+                ['KeyG', 'fill', 'fill inside', PaintBucket, 'what it encloses on all sides']
+              ] as const
+            ).map(([code, op, word, icon, hint]): Cap => ({
+              code,
+              word,
+              icon,
+              hint,
+              off: mask ?? (surface.reworking ? 'it is being worked on' : undefined),
+              press: this.#done(() => hand.one && void surface.rework(hand.one, op))
+            }))
           ]
         },
         {
           name: '',
           caps: [
-            ...(third?.caps ?? []),
-            { code: 'KeyB', word: 'exchange', icon: ArrowLeftRight, off: this.#look ?? (hand.size === 2 ? undefined : 'take two into hand, with Shift'), press: this.#done(() => hand.all[0] && hand.all[1] && surface.acts.swap(hand.all[0], hand.all[1])) }
+            {
+              code: 'KeyZ',
+              word: 'here too',
+              icon: Copy,
+              off: mask ?? this.#slices,
+              hint: 'as it is on its nearest slice',
+              press: this.#done(() => hand.one && surface.hereToo(hand.one))
+            },
+            {
+              code: 'KeyX',
+              word: 'not here',
+              icon: Eraser,
+              off: mask ?? this.#slices,
+              hint: 'not on this slice',
+              press: this.#done(() => hand.one && surface.notHere(hand.one))
+            },
+            {
+              code: 'KeyB',
+              word: 'subtract',
+              icon: SquaresSubtract,
+              off: this.#look ?? (hand.size === 2 ? undefined : 'take two into hand, with Shift: the first loses what the second covers'),
+              hint: 'the first in hand loses what the second covers, on all slices',
+              press: this.#done(() => hand.all[0] && hand.all[1] && surface.subtract(hand.all[0], hand.all[1]))
+            }
           ]
-        },
-
+        }
       ];
     }
   };

@@ -58,7 +58,10 @@ export class Growing {
     void this.#ask();
   }
   farther(by: 1 | -1): void {
-    this.distance = Math.max(1, Math.round(by > 0 ? Math.max(this.distance + 1, this.distance * STEP) : Math.min(this.distance - 1, this.distance / STEP)));
+    this.distance = Math.max(
+      1,
+      Math.round(by > 0 ? Math.max(this.distance + 1, this.distance * STEP) : Math.min(this.distance - 1, this.distance / STEP))
+    );
     void this.#ask();
   }
   async #ask(): Promise<void> {
@@ -105,10 +108,17 @@ export class Growing {
   #new(found: Grown): void {
     const { editor, hand, chosen, user } = this.ports;
     const { width, height } = this.size;
-    const [first, ...rest] = [...found.slices].sort(([a], [b]) => a - b).map(([z, edges]) => ({ z, geometry: toMask(edges, width, height) }));
+    const [first, ...rest] = [...found.slices]
+      .sort(([a], [b]) => a - b)
+      .map(([z, edges]) => ({ z, geometry: toMask(edges, width, height) }));
     const id = ulid();
     const stretches = merged([...found.slices.keys()].map((z) => [z, z] as Stretch));
-    const mark = { ...begun(id, { kind: 'mask', geometry: first!.geometry }, chosen.active, user, 'hand'), place: first!.z, stretches, away: false } as Mark;
+    const mark = {
+      ...begun(id, { kind: 'mask', geometry: first!.geometry }, chosen.active, user, 'hand'),
+      place: first!.z,
+      stretches,
+      away: false
+    } as Mark;
     const drafts: Draft[] = [{ subject: id, item: this.item, before: null, after: mark, placed: true }];
     for (const { z, geometry } of rest) drafts.push(this.tracks.key(id, z, { geometry }));
     editor.change(drafts);

@@ -83,7 +83,8 @@ export class Planes {
   }
   /** Those that will be wanted next. @param by which way one goes */
   ahead(direction: Direction, n: number, by: 1 | -1): void {
-    for (const next of [n + by, n + 2 * by, n - by]) if (next >= 0 && next < this.count(direction)) void this.want(direction, next).catch(() => {});
+    for (const next of [n + by, n + 2 * by, n - by])
+      if (next >= 0 && next < this.count(direction)) void this.want(direction, next).catch(() => {});
     const [first, last] = this.#around(direction, n);
     const beyond = by > 0 ? last + 1 : first - 1;
     // the group behind this one, before one comes to its end
@@ -116,8 +117,7 @@ export class Planes {
     const begins = this.#begins[direction];
     const asked = range(this.path(`${direction}.bin`), begins[first]!, begins[last + 1]! - 1, this.#closed.signal).then((bytes) => {
       const planes = new Map<number, Uint8Array<ArrayBuffer>>();
-      for (let k = first; k <= last; k++)
-        planes.set(k, new Uint8Array(bytes, begins[k]! - begins[first]!, begins[k + 1]! - begins[k]!));
+      for (let k = first; k <= last; k++) planes.set(k, new Uint8Array(bytes, begins[k]! - begins[first]!, begins[k + 1]! - begins[k]!));
       return planes;
     });
     this.#groups.set(key, asked);

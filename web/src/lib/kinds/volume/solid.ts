@@ -38,7 +38,8 @@ export function surface(slices: ReadonlyMap<number, Edges>, height: number, spac
     const slice = (((z - z0) / step + 1) * h + 1) * w + 1;
     columns(edges, height, (x, from, to) => {
       if ((x - x0) % step !== 0) return;
-      for (let y = from + ((step - ((from - y0) % step)) % step); y < to; y += step) inside[slice + ((y - y0) / step) * w + (x - x0) / step] = 1;
+      for (let y = from + ((step - ((from - y0) % step)) % step); y < to; y += step)
+        inside[slice + ((y - y0) / step) * w + (x - x0) / step] = 1;
     });
   }
   return tightened(net(inside, w, h, d), [x0, y0, z0], step, spacing);

@@ -1,7 +1,8 @@
 import type { Cap } from '$lib/keys/caps';
 import type { Layer } from '$lib/keys/layers';
 import type { Drawing } from '$lib/plane/drawing.svelte';
-import { area, toMask, type Edges } from '$lib/plane/raster';
+import { area, common, toMask, without, type Edges } from '$lib/plane/raster';
+import { pixels } from '$lib/plane/shapes/mask';
 import type { Show } from '$lib/plane/show.svelte';
 import { FrameTimes, PlainPace } from '$lib/time/clock.svelte';
 import type { Mark, Point } from '$lib/words/mark';
@@ -38,6 +39,8 @@ export class VolumeSurface extends Tracked implements Surface {
   hold = $state<Hold>(null);
   /** a distance that is being measured, or was last: from and to on the sheet */
   measured = $state.raw<[Spot, Spot] | null>(null);
+  /** the core works on the object in hand */
+  reworking = $state(false);
   /** counts the changes of marks, for what is shown beside the large plane */
   changes = $state(0);
   readonly #caps: VolumeCaps;
@@ -98,7 +101,12 @@ export class VolumeSurface extends Tracked implements Surface {
       }
     );
     this.growing = new Growing(ports, item.id, this.solids, size);
-    this.#ends.push(ports.editor.marks.on(() => this.changes++), ports.editor.keys.on(() => this.changes++));
+    this.#ends.push(
+      ports.editor.marks.on(() => this.changes++),
+      ports.editor.keys.on(() => this.changes++)
+    );
+    // a brush for photographs would paint half of a small scan
+    if (drawing.paint.size > Math.max(3, size.width / 10)) drawing.setPaint({ size: Math.max(3, Math.round(size.width / 16)) });
     volume.begin();
     void volume.opened.then(
       () => {
@@ -209,7 +217,12 @@ export class VolumeSurface extends Tracked implements Surface {
     const { facing, volume } = this;
     if (!found || !facing) return [];
     const edges = this.grownOn(facing, volume.cross);
-    const mark = { id: 'grown', class: this.ports.chosen.active, kind: 'mask', geometry: toMask(edges, facing.width, facing.height) } as Mark;
+    const mark = {
+      id: 'grown',
+      class: this.ports.chosen.active,
+      kind: 'mask',
+      geometry: toMask(edges, facing.width, facing.height)
+    } as Mark;
     return [{ name: 'grown', line: 'dashed', marks: [mark], filled: new Set(['grown']) }];
   }
   /** What is grown, on a plane. */
@@ -233,6 +246,54 @@ export class VolumeSurface extends Tracked implements Surface {
       }
     const slice = track.at(this.clock.frame) ? area(of(this.clock.frame)) : 0;
     return { voxels, ml: (voxels * spacing[0] * spacing[1] * spacing[2]) / 1000, slice, mm2: slice * spacing[0] * spacing[1], slices };
+  }
+  /** The first loses what the second covers, on every slice. */
+  subtract(mark: Mark, other: Mark): void {
+    const [track, by] = [this.solids.of(mark.id), this.solids.of(other.id)];
+    if (!track || !by || mark.kind !== 'mask' || !mark.stretches) return this.ports.say('only a mask can lose what another covers');
+    const [mine, theirs] = [this.solids.slices(mark, track), this.solids.slices(other, by)];
+    const changes = new Map<number, { come: Edges; gone: Edges }>();
+    for (const [first, last] of mark.stretches)
+      for (let z = first; z <= last; z++) {
+        const gone = common(mine(z), theirs(z));
+        if (gone.length > 0) changes.set(z, { come: [], gone });
+      }
+    if (changes.size === 0) return this.ports.say('they have nothing in common');
+    this.ports.editor.change(this.solids.write(mark, changes));
+  }
+  /** The object in hand as one body, worked on by the core; what it was is a step back. */
+  async rework(mark: Mark, op: 'largest' | 'smooth' | 'fill'): Promise<void> {
+    const track = this.solids.of(mark.id);
+    if (!track || !mark.stretches || mark.kind !== 'mask' || this.reworking) return;
+    const of = this.solids.slices(mark, track);
+    const places = mark.stretches.flatMap(([a, b]) => Array.from({ length: b - a + 1 }, (_, i) => a + i));
+    const before = new Map(places.map((z) => [z, of(z)]));
+    const { width, height } = this.item;
+    this.reworking = true;
+    try {
+      const slices = [...before]
+        .filter(([, edges]) => edges.length > 0)
+        .map(([place, edges]) => ({ place, geometry: toMask(edges, width, height) }));
+      const found = await this.ports.solid(op, slices);
+      if (this.closed) return;
+      const now = this.ports.editor.marks.get(mark.id);
+      if (!now || this.solids.of(mark.id) !== track) return this.ports.say('it was changed meanwhile; press once more');
+      if (found.slices.length === 0) return this.ports.say('nothing would be left of it');
+      const after = new Map(found.slices.map((s) => [s.place, pixels(s.geometry).edges]));
+      const changes = new Map<number, { come: Edges; gone: Edges }>();
+      for (const z of new Set([...before.keys(), ...after.keys()])) {
+        const [was, is] = [before.get(z) ?? [], after.get(z) ?? []];
+        const change = { come: without(is, was), gone: without(was, is) };
+        if (change.come.length + change.gone.length > 0) changes.set(z, change);
+      }
+      if (changes.size === 0) return this.ports.say(op === 'largest' ? 'it is of one part' : 'there is nothing to change');
+      this.ports.editor.change(this.solids.write(now, changes));
+      if (found.parts !== null) this.ports.say(`the largest of ${found.parts} parts is left`);
+    } catch (e) {
+      if (!this.closed) this.ports.say(`not done: ${(e as Error).message}`);
+    } finally {
+      this.reworking = false;
+    }
   }
   /** As it is on its nearest slice it is on this one too. */
   hereToo(mark: Mark): void {

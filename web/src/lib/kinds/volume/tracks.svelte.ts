@@ -25,8 +25,6 @@ export class VolumeTracks extends Tracks {
   constructor(size: { width: number; height: number }, ...of: ConstructorParameters<typeof Tracks>) {
     super(...of);
     this.#size = size;
-    // (the first look was taken before the size was known)
-    this.refresh(this.editor.marks.ids);
   }
   /** Shows the objects as they are where the planes meet. */
   lie(lies: Lies): void {
@@ -62,7 +60,7 @@ export class VolumeTracks extends Tracks {
   }
   /** A mask that is not here is an empty one: it can be painted on at once. */
   protected override unseen(mark: Mark): { geometry?: Geometry } {
-    if (mark.kind !== 'mask' || this.#size === undefined) return {};
+    if (mark.kind !== 'mask') return {};
     const { width, height } = this.#across ? this.#size : this.#lies!.facing;
     return { geometry: toMask([], width, height) };
   }
@@ -79,7 +77,13 @@ export class VolumeTracks extends Tracks {
     const slices = [...slicesChanged([], pixels(after.geometry).edges, facing, sizes, cross)].sort(([a], [b]) => a - b);
     const [first, ...rest] = slices.map(([z, { come }]) => ({ z, geometry: this.#mask(come) }));
     if (!first) return [];
-    const mark = { ...after, geometry: first.geometry, place: first.z, stretches: merged(slices.map(([z]) => [z, z] as Stretch)), away: false } as Mark;
+    const mark = {
+      ...after,
+      geometry: first.geometry,
+      place: first.z,
+      stretches: merged(slices.map(([z]) => [z, z] as Stretch)),
+      away: false
+    } as Mark;
     return [{ ...draft, after: mark, placed: true }, ...rest.map(({ z, geometry }) => this.key(after.id, z, { geometry }))];
   }
   protected override reshaped(before: Mark, after: Mark): { key?: Partial<TrackKey>; drafts?: Draft[] } | null {
@@ -104,7 +108,10 @@ export class VolumeTracks extends Tracks {
     const near = all.reduce<Stretch | null>((best, s) => (best === null || gap(s, place) < gap(best, place) ? s : best), null)!;
     const from = near[1] < place ? near[1] : near[0];
     const many = Math.abs(from - place) - 1;
-    if (many > 0) this.say(`${many === 1 ? 'the slice' : `the ${many} slices`} between ${many === 1 ? 'is' : 'are'} worked out; end it on one of them where it is not`);
+    if (many > 0)
+      this.say(
+        `${many === 1 ? 'the slice' : `the ${many} slices`} between ${many === 1 ? 'is' : 'are'} worked out; end it on one of them where it is not`
+      );
     const stretches = merged([...all, [Math.min(from, place), Math.max(from, place)] as Stretch]);
     // where it ended its shape held without a key: it has to have one to go on from
     const pinned = this.#pinned(before.id, from);
@@ -136,7 +143,12 @@ export class VolumeTracks extends Tracks {
     const stretches = without(mark.stretches ?? [], [place, place]);
     if (!mark.stretches || !stretchAt(mark.stretches, place)) return [];
     if (stretches.length === 0) return [{ subject: mark.id, item: this.item, before: mark, after: null }];
-    return [...this.#pinned(mark.id, place - 1), ...this.#pinned(mark.id, place + 1), ...this.unkey(mark.id, place), this.#there(mark, stretches)];
+    return [
+      ...this.#pinned(mark.id, place - 1),
+      ...this.#pinned(mark.id, place + 1),
+      ...this.unkey(mark.id, place),
+      this.#there(mark, stretches)
+    ];
   }
   /** As it is on its nearest slice it is on this one too. */
   hereToo(mark: Mark): Draft[] {
