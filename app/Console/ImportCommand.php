@@ -9,7 +9,6 @@ use App\Intake\TakeLabels;
 use App\Intake\TakeTexts;
 use App\Models\Project;
 use Skeno\Core\Archive\ZipTarget;
-use Skeno\Core\Document\Wish;
 use Skeno\Core\Fields;
 use Skeno\Core\Formats\Folder;
 use Skeno\Core\Formats\Format;
@@ -18,6 +17,7 @@ use Skeno\Core\Formats\Texts\Columns;
 use Skeno\Core\Formats\Texts\Table;
 use Skeno\Core\Formats\UnreadableLabels;
 use Skeno\Core\InvalidValue;
+use Skeno\Core\Items\Wish;
 
 final class ImportCommand extends SkenoCommand
 {
@@ -25,7 +25,7 @@ final class ImportCommand extends SkenoCommand
         {--format= : format of the labels; an unknown word lists them} {--labels= : where the labels are (default: PATH)}
         {--as=labels : labels or suggestions} {--empty=unlabelled : what a picture without objects means: unlabelled or nothing}
         {--text= : of a table of texts: the column with the text} {--id= : the column that names each text}
-        {--resolution= : px an inch the pages of PDFs are drawn at} {--bundles : the pictures of a folder are the pages of one document; a pages.csv (document, file) says otherwise}
+        {--resolution= : px an inch the pages of PDFs are drawn at} {--slices= : the pictures of a folder are the slices of a volume: mm across, down and from slice to slice, as 0.5,0.5,2} {--bundles : the pictures of a folder are the pages of one document; a pages.csv (document, file) says otherwise}
         {--set= : put everything under this set} {--again : take bytes already in the project a second time} {--json}';
 
     protected $description = 'Bring pictures, and labels with them or onto them, into a project';
@@ -75,6 +75,18 @@ final class ImportCommand extends SkenoCommand
         return $report['refused'] !== [] || ($report['labels']['skipped_count'] ?? 0) > 0 ? self::SOME_REFUSED : self::DONE;
     }
 
+    /** @return array{slices?: list<float>} */
+    private function slices(): array
+    {
+        $word = $this->word('slices');
+        if ($word === null) {
+            return [];
+        }
+        $mm = explode(',', $word);
+
+        return ['slices' => array_map(static fn (string $one): float => is_numeric(trim($one)) ? (float) $one : throw InvalidValue::at('--slices', $word, 'three numbers: mm across, down and from slice to slice'), $mm)];
+    }
+
     private function wish(): Wish
     {
         $word = $this->word('resolution');
@@ -82,7 +94,7 @@ final class ImportCommand extends SkenoCommand
             throw InvalidValue::at('--resolution', $word, 'px an inch');
         }
 
-        return Wish::fromFields(Fields::of(['resolution' => $word === null ? null : (int) $word, 'bundles' => $this->option('bundles') === true]));
+        return Wish::fromFields(Fields::of(['resolution' => $word === null ? null : (int) $word, 'bundles' => $this->option('bundles') === true] + $this->slices()));
     }
 
     /** Whether a path holds texts with their labels in one, rather than labels of items. */

@@ -13,17 +13,39 @@ use Skeno\Core\Document\RefusedDocument;
 use Skeno\Core\Document\TiffPages;
 use Skeno\Core\Imaging\PictureFormat;
 use Skeno\Core\InvalidValue;
+use Skeno\Core\Items\Wish;
 
-/** Puts pictures together as documents: those of a folder, or those a list names; one document at a time lies unpacked. */
+/** Puts files together as items: slices as volumes, pictures of a folder, or those a list names, as documents; one item at a time lies unpacked. */
 final class Bundles
 {
+    public function __construct(private readonly Series $series)
+    {
+    }
+
     /**
      * @param  list<string>  $paths  of all files that came together
      * @param  Closure(string, string): mixed  $fetch  puts one of them where it is told
      * @param  list<string>  $gone  of those that came with them: taken before a break. A list may still name them, and its documents of them are there
      * @return iterable<Bundled>
      */
-    public function of(array $paths, Closure $fetch, array $gone = []): iterable
+    public function of(array $paths, Closure $fetch, Wish $wish, array $gone = []): iterable
+    {
+        yield from $this->series->ofDicom($paths, $fetch);
+        if ($wish->slices !== null) {
+            yield from $this->series->ofPictures($paths, $fetch, $wish->slices);
+        }
+        if ($wish->bundles) {
+            yield from $this->documents($paths, $fetch, $gone);
+        }
+    }
+
+    /**
+     * @param  list<string>  $paths
+     * @param  Closure(string, string): mixed  $fetch
+     * @param  list<string>  $gone
+     * @return iterable<Bundled>
+     */
+    private function documents(array $paths, Closure $fetch, array $gone): iterable
     {
         $lists = array_values(array_filter($paths, static fn (string $path): bool => basename($path) === PageGroups::LIST));
         $listed = [];

@@ -13,7 +13,7 @@ use RuntimeException;
 use Skeno\Core\Document\PageGroups;
 use Throwable;
 
-/** Puts the pictures of an import together as documents once all of them are here. Run again after a break, what has been taken is known. */
+/** Puts the files of an import together as documents and volumes once all of them are here. Run again after a break, what has been taken is known. */
 final class TakeBundles extends Job
 {
     public function __construct(private readonly int $import)
@@ -41,7 +41,7 @@ final class TakeBundles extends Job
         $items = [];
         try {
             $gone = array_values(array_map(strval(...), $import->files()->where('state', 'passed')->pluck('path')->all()));
-            foreach ($bundles->of(array_values(array_map(strval(...), $files->keys()->all())), $fetch, $gone) as $bundle) {
+            foreach ($bundles->of(array_values(array_map(strval(...), $files->keys()->all())), $fetch, $import->wish(), $gone) as $bundle) {
                 if ($import->refresh()->state === 'cancelled') {
                     throw Cancelled::byHand();
                 }

@@ -15,10 +15,9 @@ use RuntimeException;
 use Skeno\Core\Archive\UnsafeArchive;
 use Skeno\Core\Archive\ZipSource;
 use Skeno\Core\Archive\ZipTarget;
-use Skeno\Core\Document\Bundle;
-use Skeno\Core\Document\Wish;
 use Skeno\Core\Items\NoItem;
 use Skeno\Core\Items\RefusedFile;
+use Skeno\Core\Items\Wish;
 
 /** Takes files into a project, one by one, each as an item of its kind; a bad one is refused by name and reason and never stops the rest. */
 final class TakeFiles
@@ -123,11 +122,9 @@ final class TakeFiles
         if (is_dir($source)) {
             $files = array_values(array_filter(ZipTarget::files($source), static fn (string $path): bool => ! ZipSource::isClutter($path)));
             $bundled = [];
-            if ($wish->bundles) {
-                foreach ($this->bundles->of($files, static fn (string $path, string $to) => @copy("{$source}/{$path}", $to) ?: throw new RuntimeException("{$path} can't be read")) as $bundle) {
-                    $bundled += array_fill_keys($bundle->pages, true);
-                    yield $this->bundled($project, $bundle, $prefix, $again, $progress, $wish);
-                }
+            foreach ($this->bundles->of($files, static fn (string $path, string $to) => @copy("{$source}/{$path}", $to) ?: throw new RuntimeException("{$path} can't be read"), $wish) as $bundle) {
+                $bundled += array_fill_keys($bundle->pages, true);
+                yield $this->bundled($project, $bundle, $prefix, $again, $progress, $wish);
             }
             foreach ($files as $path) {
                 if (! isset($bundled[$path])) {
@@ -161,11 +158,9 @@ final class TakeFiles
             yield Outcome::refused((string) $path, $reason);
         }
         $bundled = [];
-        if ($wish->bundles) {
-            foreach ($this->bundles->of(array_map(strval(...), array_keys($zip->entries)), $zip->extract(...)) as $bundle) {
-                $bundled += array_fill_keys($bundle->pages, true);
-                yield $this->bundled($project, $bundle, $prefix, $again, $progress, $wish);
-            }
+        foreach ($this->bundles->of(array_map(strval(...), array_keys($zip->entries)), $zip->extract(...), $wish) as $bundle) {
+            $bundled += array_fill_keys($bundle->pages, true);
+            yield $this->bundled($project, $bundle, $prefix, $again, $progress, $wish);
         }
         foreach (array_keys($zip->entries) as $path) {
             $path = (string) $path;
@@ -194,14 +189,14 @@ final class TakeFiles
     }
 
     /**
-     * Takes pictures that were put together as one document.
+     * Takes files that were put together as one item.
      *
      * @param  ?Closure(string): void  $progress
      */
     public function bundled(Project $project, Bundled $bundle, string $prefix, bool $again, ?Closure $progress, Wish $wish): Outcome
     {
         try {
-            return $bundle->reason === '' ? $this->one($project, $bundle->file, $prefix.$bundle->name, $again, $progress === null ? null : static fn (string $words) => $progress("{$bundle->name}: {$words}"), $wish, 'document.'.Bundle::ENDING) : Outcome::refused($prefix.$bundle->name, $bundle->reason);
+            return $bundle->reason === '' ? $this->one($project, $bundle->file, $prefix.$bundle->name, $again, $progress === null ? null : static fn (string $words) => $progress("{$bundle->name}: {$words}"), $wish, $bundle->told) : Outcome::refused($prefix.$bundle->name, $bundle->reason);
         } finally {
             @unlink($bundle->file);
         }

@@ -12,6 +12,7 @@ use Skeno\Core\Archive\ZipSource;
 use Skeno\Core\Document\PageGroups;
 use Skeno\Core\Imaging\PictureFormat;
 use Skeno\Core\InvalidValue;
+use Skeno\Core\Volume\SliceGroups;
 
 /** Files that arrive in pieces and go on after a break: the server says how much it has, the browser sends from there. */
 final class Uploads
@@ -124,7 +125,7 @@ final class Uploads
             if (Import::query()->whereKey($import->id)->where('state', 'receiving')->update(['state' => 'working']) > 0) {
                 if ($import->isOfLabels()) {
                     dispatch(new TakeLabelFile($import->id));
-                } elseif ($import->wish()->bundles) {
+                } elseif (self::gathers($import)) {
                     dispatch(new TakeBundles($import->id));
                 }
             }
@@ -178,7 +179,7 @@ final class Uploads
             }
             if ($import->isOfLabels()) {
                 dispatch(new TakeLabelFile($import->id));
-            } elseif ($import->wish()->bundles) {
+            } elseif (self::gathers($import)) {
                 dispatch(new TakeBundles($import->id));
             }
 
@@ -186,10 +187,16 @@ final class Uploads
         });
     }
 
-    /** Whether a file is the page of a document that is put together when all of it is here, or a list of such pages. */
+    /** Whether an import holds files that are put together when all of them are here. */
+    private static function gathers(Import $import): bool
+    {
+        return $import->wish()->gathers() || $import->files()->where('state', 'received')->where(static fn ($name) => $name->where('path', 'like', '%.dcm')->orWhere('path', 'like', '%.dicom')->orWhere('path', 'like', '%.ima'))->exists();
+    }
+
+    /** Whether a file is a part of an item that is put together when all of it is here: a page, a slice, or a list of pages. */
     public static function waits(ImportFile $file): bool
     {
-        return $file->import->wish()->bundles && (PictureFormat::ofName($file->path) !== null || basename($file->path) === PageGroups::LIST);
+        return SliceGroups::isNamed($file->path) || $file->import->wish()->gathers() && (PictureFormat::ofName($file->path) !== null || basename($file->path) === PageGroups::LIST);
     }
 
     public function place(ImportFile $file): string

@@ -8,8 +8,8 @@ use Carbon\CarbonImmutable;
 use Illuminate\Database\Eloquent\Model;
 use Illuminate\Database\Eloquent\Relations\BelongsTo;
 use Illuminate\Database\Eloquent\Relations\HasMany;
-use Skeno\Core\Document\Wish;
 use Skeno\Core\Fields;
+use Skeno\Core\Items\Wish;
 
 /**
  * Files brought in together.

@@ -7,6 +7,7 @@ namespace Tests\Feature;
 use App\Files\AssetStore;
 use App\Files\VolumeStore;
 use App\Intake\DeriveFiles;
+use App\Intake\Outcome;
 use App\Intake\TakeFiles;
 use App\Models\Item;
 use App\Models\Project;
@@ -18,6 +19,7 @@ use Illuminate\Support\Facades\Queue;
 use Illuminate\Support\Facades\Storage;
 use Skeno\Core\People\Role;
 use Skeno\Core\Raster\Mask;
+use Skeno\Core\Tests\Volume\Dicoms;
 use Skeno\Core\Tests\Volume\Scans;
 use Skeno\Core\Volume\Nifti;
 use Skeno\Core\Volume\Scalar;
@@ -204,6 +206,79 @@ final class VolumeTest extends TestCase
         self::assertSame('slices', $rework('fill', [])->assertStatus(422)->json('field'));
         self::assertSame('place', basename(str_replace('.', '/', (string) $rework('fill', [9 => $ring])->assertStatus(422)->json('field'))));
         $this->api($this->mei, 'post', "/projects/{$this->project->id}/turns/{$turn}/solid", ['op' => 'fill', 'slices' => [['place' => 0, 'geometry' => Mask::ofColumns(9, 8, [1 => [0, 1]])->toArray()]]])->assertStatus(422)->assertJson(['field' => 'slices[0].geometry.size']);
+    }
+
+    public function test_a_dicom_series_becomes_one_volume_and_nothing_of_a_patient_is_kept(): void
+    {
+        $folder = $this->temporary();
+        mkdir("{$folder}/scans/one", 0o770, true);
+        // names without an ending, in no order; a second series beside; a file that is none
+        foreach ([4.0, 0.0, 2.0] as $n => $z) {
+            Dicoms::slice("{$folder}/scans/one/IM{$n}", $z, range(100 * (int) $z, 100 * (int) $z + 11));
+            Dicoms::slice("{$folder}/scans/one/other-{$n}.dcm", $z, range(0, 11), [0x0020_000E => ['UI', '1.9.9']]);
+        }
+        exec('gdcmconv --jpegls '.escapeshellarg("{$folder}/scans/one/IM0").' '.escapeshellarg("{$folder}/scans/one/IM0").' 2>&1');
+        file_put_contents("{$folder}/scans/one/VERSION", 'no slice');
+        self::assertSame(1, Artisan::call('skeno:import', ['project' => (string) $this->project->id, 'path' => $folder, '--json' => true]), $said = Artisan::output());
+        $report = json_decode($said, true);
+        self::assertSame(2, $report['taken']);
+        self::assertSame(['scans/one/VERSION'], array_column($report['refused'], 'file'));
+        $items = Item::query()->orderBy('path')->with('asset')->get();
+        self::assertSame(['scans/one-1.nii.gz', 'scans/one-2.nii.gz'], $items->pluck('path')->all());
+        self::assertSame([4, 3, 3], $items[0]->asset->facts['scan']['grid']['sizes']);
+        $planes = app(VolumeStore::class)->planes($items[0]->asset);
+        self::assertSame(-1024.0 + 200, $planes->stored->measured(((array) unpack('v', $planes->plane('xy', 1)))[1]));
+        self::assertSame('as scanned', $planes->window()->name);
+        foreach ($items as $item) {
+            self::assertStringNotContainsString('DOE', (string) gzdecode((string) file_get_contents(app(AssetStore::class)->file($item->asset))));
+        }
+        self::assertStringNotContainsString('DOE', (string) json_encode(DB::table('assets')->get()));
+        self::assertSame([], glob(storage_path('tmp/series-*')));
+        self::assertSame([], glob(storage_path('tmp/scan-*')));
+        // a zip of it is known
+        exec('cd '.escapeshellarg($folder).' && zip -qr all.zip scans');
+        self::assertSame(['known', 'known', 'refused'], array_map(static fn (Outcome $outcome): string => $outcome->state, iterator_to_array(app(TakeFiles::class)->all($this->project, "{$folder}/all.zip", false), false)));
+    }
+
+    public function test_slices_that_come_one_by_one_wait_for_the_others(): void
+    {
+        $import = $this->api($this->manager, 'post', "/projects/{$this->project->id}/imports", [])->assertCreated()->json('id');
+        foreach ([0.0, 2.0, 4.0] as $n => $z) {
+            $this->send($import, "head/{$n}.dcm", (string) file_get_contents(Dicoms::slice($this->temporary().'/x', $z, range(0, 11))));
+        }
+        $this->send($import, 'lonely', (string) file_get_contents(Dicoms::slice($this->temporary().'/x', 0.0, range(0, 11))));
+        $this->api($this->manager, 'post', "/projects/{$this->project->id}/imports/{$import}/finish")->assertSuccessful();
+        self::assertSame(['head.nii.gz'], Item::query()->pluck('path')->all());
+        $files = DB::table('import_files')->where('import_id', $import)->pluck('reason', 'path');
+        self::assertSame('of "head.nii.gz"', $files['head/1.dcm']);
+        self::assertStringContainsString('a slice of a DICOM series by itself', $files['lonely']);
+        self::assertSame('done', DB::table('imports')->where('id', $import)->value('state'));
+    }
+
+    public function test_pictures_of_a_folder_are_the_slices_of_a_volume_where_one_says_so(): void
+    {
+        $folder = $this->temporary();
+        mkdir("{$folder}/stack");
+        foreach ([1, 2, 10] as $n) {
+            $picture = imagecreatetruecolor(6, 5);
+            imagefill($picture, 0, 0, (int) imagecolorallocate($picture, $n, $n, $n));
+            imagepng($picture, "{$folder}/stack/{$n}.png");
+        }
+        self::assertSame(0, Artisan::call('skeno:import', ['project' => (string) $this->project->id, 'path' => $folder, '--slices' => '0.5,0.5,2', '--json' => true]), Artisan::output());
+        $item = Item::query()->with('asset')->sole();
+        self::assertSame(['stack.nii.gz', 'volume', 3], [$item->path, $item->kind, $item->places()]);
+        self::assertEquals([0.5, 0.5, 2], $item->asset->facts['spacing']);
+        $planes = app(VolumeStore::class)->planes($item->asset);
+        // 2.png before 10.png
+        self::assertSame([1.0, 2.0, 10.0], array_map(static fn (int $z): float => $planes->stored->measured(((array) unpack('v', $planes->plane('xy', $z)))[1]), [0, 1, 2]));
+        self::assertSame(2, Artisan::call('skeno:import', ['project' => (string) $this->project->id, 'path' => $folder, '--slices' => '0.5,2', '--json' => true]));
+        $this->api($this->manager, 'post', "/projects/{$this->project->id}/imports", ['files' => ['slices' => [1, 1, 0]]])->assertStatus(422)->assertJson(['field' => 'files.slices[2]']);
+    }
+
+    private function send(int $import, string $path, string $bytes): void
+    {
+        $file = $this->api($this->manager, 'post', "/projects/{$this->project->id}/imports/{$import}/files", ['path' => $path, 'bytes' => strlen($bytes)])->assertStatus(201)->json('id');
+        $this->api($this->manager, 'put', "/projects/{$this->project->id}/imports/{$import}/files/{$file}?offset=0", $bytes)->assertOk();
     }
 
     public function test_what_lies_and_what_is_cut_off_is_refused_by_name_and_leaves_nothing(): void

@@ -15,13 +15,13 @@ use App\Support\Refusal;
 use Illuminate\Http\JsonResponse;
 use Illuminate\Http\Request;
 use Illuminate\Support\Facades\DB;
-use Skeno\Core\Document\Wish;
 use Skeno\Core\Fields;
 use Skeno\Core\Formats\Format;
 use Skeno\Core\Formats\Texts\Columns;
 use Skeno\Core\Formats\Texts\Table;
 use Skeno\Core\Formats\UnreadableLabels;
 use Skeno\Core\InvalidValue;
+use Skeno\Core\Items\Wish;
 
 /** Bring in: an import receives files in pieces, the worker takes them, the report says what became of each. */
 final class ImportController

@@ -9,7 +9,7 @@ use App\Files\ClipStore;
 use App\Models\Asset;
 use Skeno\Core\Clip\Clip;
 use Skeno\Core\Clip\ClipFormat;
-use Skeno\Core\Document\Wish;
+use Skeno\Core\Items\Wish;
 
 final class ClipKind implements Kind
 {

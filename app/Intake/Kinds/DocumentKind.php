@@ -11,9 +11,9 @@ use Skeno\Core\Document\Bundle;
 use Skeno\Core\Document\Pdf;
 use Skeno\Core\Document\RefusedDocument;
 use Skeno\Core\Document\TiffPages;
-use Skeno\Core\Document\Wish;
 use Skeno\Core\Imaging\PictureFormat;
 use Skeno\Core\Items\Sheets;
+use Skeno\Core\Items\Wish;
 
 /** Documents: PDFs, TIFFs of several pages, page pictures that were put together. */
 final class DocumentKind implements Kind

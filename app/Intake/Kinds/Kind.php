@@ -5,8 +5,8 @@ declare(strict_types=1);
 namespace App\Intake\Kinds;
 
 use App\Models\Asset;
-use Skeno\Core\Document\Wish;
 use Skeno\Core\Items\RefusedFile;
+use Skeno\Core\Items\Wish;
 
 /** A kind of item at the door: what files it is made of, what is kept and made of them. The import, its report and its limits know no more of it. */
 interface Kind

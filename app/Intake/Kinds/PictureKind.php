@@ -6,10 +6,10 @@ namespace App\Intake\Kinds;
 
 use App\Files\AssetStore;
 use App\Models\Asset;
-use Skeno\Core\Document\Wish;
 use Skeno\Core\Imaging\Picture;
 use Skeno\Core\Imaging\PictureFormat;
 use Skeno\Core\Imaging\PictureLimits;
+use Skeno\Core\Items\Wish;
 
 final class PictureKind implements Kind
 {

@@ -6,7 +6,7 @@ namespace App\Intake\Kinds;
 
 use App\Files\TextStore;
 use App\Models\Asset;
-use Skeno\Core\Document\Wish;
+use Skeno\Core\Items\Wish;
 use Skeno\Core\Text\Decoding;
 use Skeno\Core\Text\RefusedText;
 use Skeno\Core\Text\Text;

@@ -7,12 +7,14 @@ namespace App\Intake\Kinds;
 use App\Files\AssetStore;
 use App\Files\VolumeStore;
 use App\Models\Asset;
-use Skeno\Core\Document\Wish;
 use Skeno\Core\Items\NoItem;
+use Skeno\Core\Items\Wish;
+use Skeno\Core\Volume\DicomSlice;
 use Skeno\Core\Volume\Nifti;
+use Skeno\Core\Volume\RefusedVolume;
 use Skeno\Core\Volume\Scan;
 
-/** Volumes: NIfTI files. */
+/** Volumes: NIfTI files, and slices of series that were put together as one. */
 final class VolumeKind implements Kind
 {
     public function __construct(private readonly AssetStore $assets, private readonly VolumeStore $volumes)
@@ -26,7 +28,7 @@ final class VolumeKind implements Kind
 
     public function owns(string $head, string $file): bool
     {
-        return Nifti::isOne($head, $file);
+        return DicomSlice::isOne($head) || Nifti::isOne($head, $file);
     }
 
     public function isNamed(string $name): bool
@@ -36,6 +38,9 @@ final class VolumeKind implements Kind
 
     public function open(string $file, string $name, Wish $wish): Arrival
     {
+        if (DicomSlice::isOne((string) @file_get_contents($file, false, null, 0, 1024))) {
+            throw RefusedVolume::because('a slice of a DICOM series by itself: bring in its whole folder with names that end in .dcm, or a zip of it');
+        }
         $nifti = Nifti::open($file, VolumeStore::limits());
         if ($nifti->isLabels) {
             throw NoItem::because('a map of labels, no scan; it comes in as labels, by the format NIfTI label maps');

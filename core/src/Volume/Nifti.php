@@ -90,7 +90,11 @@ final readonly class Nifti implements Source
 
     public function windows(): array
     {
-        return [];
+        [$version, $little] = self::version($this->header) ?? [1, true];
+        $at = self::layout($version);
+        [$low, $high] = array_map(fn (string $field): float => (float) self::number($this->header, $at[$field][0], $at[$field][1], 0, $little), ['cal_min', 'cal_max']);
+
+        return is_finite($low) && is_finite($high) && $high > $low ? [Window::between('as scanned', $low, $high)] : [];
     }
 
     public function slices(): iterable
