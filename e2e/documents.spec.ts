@@ -64,7 +64,7 @@ test('a PDF and a folder of page pictures come in through the page, each as a do
   const [chooser] = await Promise.all([ines.waitForEvent('filechooser'), ines.getByText('choose files').click()]);
   await chooser.setFiles([join(folder, 'a.pdf'), join(folder, 'long.pdf')]);
   await expect(ines.getByRole('region', { name: 'report' })).toContainText('3 pages; with a text layer', { timeout: 60_000 });
-  await ines.getByRole('checkbox', { name: /pictures of a folder/ }).check();
+  await ines.getByRole('checkbox', { name: /pages of a document/ }).check();
   const [second] = await Promise.all([ines.waitForEvent('filechooser'), ines.getByText('choose a folder').click()]);
   await second.setFiles(join(folder, 'scans'));
   await expect

@@ -16,3 +16,5 @@ export const args = [
   '--disable-sync'
 ];
 export const url = (name: keyof typeof ports, path = '/'): string => `http://127.0.0.1:${ports[name]}${path}`;
+/** Software for WebGL: there is no graphics card here. Only where bodies are shown, since it costs all else time. */
+export const webgl = ['--use-gl=angle', '--use-angle=swiftshader', '--enable-unsafe-swiftshader'];

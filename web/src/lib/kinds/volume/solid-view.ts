@@ -26,7 +26,9 @@ export class View {
 
   /** @throws when the browser has no WebGL 2 */
   constructor(canvas: HTMLCanvasElement) {
-    this.#renderer = new WebGLRenderer({ canvas, antialias: true, alpha: true });
+    const context = canvas.getContext('webgl2', { antialias: true, alpha: true });
+    if (!context) throw new Error('no WebGL 2');
+    this.#renderer = new WebGLRenderer({ canvas, context, antialias: true, alpha: true });
     this.#renderer.setPixelRatio(devicePixelRatio);
     const sun = new DirectionalLight('#ffffff', 2.2);
     sun.position.set(-1, 1.4, 2);

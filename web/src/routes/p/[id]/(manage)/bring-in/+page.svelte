@@ -49,6 +49,15 @@
   /** how documents among the files are taken */
   let bundles = $state(false);
   let resolution = $state<number | null>(null);
+  /** the pictures of a folder are slices, so many mm apart */
+  let slices = $state(false);
+  let spacing = $state.raw([1, 1, 1]);
+  $effect(() => {
+    if (slices) bundles = false;
+  });
+  $effect(() => {
+    if (bundles) slices = false;
+  });
   let texts = $state({ format: 'csv', as: 'labels', empty: 'unlabelled' });
   type Seen = { columns: string[]; rows: Record<string, string>[]; guess: Schemas['TextColumns'] };
   /** a table that has arrived and is looked at before it is taken */
@@ -90,12 +99,16 @@
   async function take(chosen: { path: string; file: File }[]) {
     if (chosen.length === 0) return;
     error = '';
+    if (what === 'pictures' && slices && !spacing.every((mm) => mm > 0)) {
+      error = 'say how many mm lie between voxels, each more than 0';
+      return;
+    }
     uploader = new Uploader(
       project.id,
       {
         again,
-        ...(what === 'pictures' && (bundles || resolution !== null)
-          ? { files: { ...(bundles && { bundles }), ...(resolution !== null && { resolution }) } }
+        ...(what === 'pictures' && (bundles || slices || resolution !== null)
+          ? { files: { ...(bundles && { bundles }), ...(slices && { slices: [...spacing] }), ...(resolution !== null && { resolution }) } }
           : {}),
         ...(what === 'labels' ? { labels: $state.snapshot(labels) } : {}),
         ...(what === 'texts' ? { texts: $state.snapshot(texts) } : {})
@@ -132,7 +145,7 @@
   const mb = (n: number) => `${(n / 1e6).toFixed(1)} MB`;
   const accept = $derived(
     what === 'pictures'
-      ? '.jpg,.jpeg,.png,.webp,.bmp,.tif,.tiff,.gif,.pdf,.mp4,.m4v,.mov,.webm,.mkv,.avi,.txt,.zip'
+      ? '.jpg,.jpeg,.png,.webp,.bmp,.tif,.tiff,.gif,.pdf,.mp4,.m4v,.mov,.webm,.mkv,.avi,.nii,.gz,.dcm,.dicom,.ima,.txt,.zip'
       : what === 'texts'
         ? '.csv,.tsv,.jsonl,.ndjson,.conll,.bio,.iob,.txt'
         : '.json,.xml,.txt,.yaml,.yml,.names,.zip'
@@ -172,6 +185,28 @@
           <span class="soft">by their names, or as a pages.csv beside them says: document, file</span></span
         ></label
       >
+      <label
+        ><input type="checkbox" bind:checked={slices} /><span
+          >the pictures of a folder are the slices of a volume
+          <span class="soft">in the order of their names; DICOM series are told by themselves</span></span
+        ></label
+      >
+      {#if slices}
+        <div class="dots" role="group" aria-label="spacing">
+          <span>mm across, down, from slice to slice</span>
+          {#each ['across', 'down', 'from slice to slice'] as way, i (way)}
+            <input
+              class="field num"
+              type="number"
+              min="0.0001"
+              step="any"
+              aria-label="mm {way}"
+              value={spacing[i]}
+              oninput={(e) => (spacing = spacing.map((n, k) => (k === i ? e.currentTarget.valueAsNumber : n)))}
+            />
+          {/each}
+        </div>
+      {/if}
       <label class="dots"
         ><span>PDF pages at</span><input
           class="field num"
@@ -206,7 +241,7 @@
     <Upload size={26} strokeWidth={1.75} />
     <p>
       {what === 'pictures'
-        ? 'Drop pictures, clips, PDFs, text files, a folder or a zip here. Sub-folders become sets.'
+        ? 'Drop pictures, clips, scans (NIfTI, DICOM), PDFs, text files, a folder or a zip here. Sub-folders become sets.'
         : what === 'texts'
           ? 'Drop the table or the file with tokens here. It becomes a set.'
           : 'Drop the label files, their folder or a zip here.'}
