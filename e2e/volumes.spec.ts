@@ -101,8 +101,11 @@ test('a scan comes in through the page and is handed out', async ({ person }) =>
   await chooser.setFiles(join(folder, 'in', 'ct'));
   await expect(ines.getByRole('region', { name: 'report' })).toContainText('40 × 32 × 12 voxels', { timeout: 60_000 });
   await ines.goto(url('demo', `/p/${project}/hand-out`));
-  await ines.getByRole('button', { name: /^Hand out/ }).click();
-  await expect(ines.getByText(/0 of 1/).first()).toBeVisible();
+  await ines.getByRole('button', { name: 'to which labellers' }).click();
+  await ines.getByRole('checkbox', { name: /Mei Castellan/ }).check();
+  await ines.getByRole('button', { name: 'Hand out' }).click();
+  const mei = await person('Mei Castellan');
+  await expect(mei.getByRole('region', { name: `my work in ${name}` })).toBeVisible();
 });
 
 test('a bruise on three slices, the ones between worked out, and every voxel of the map is what was drawn', async ({ person }) => {
@@ -247,5 +250,5 @@ test('a browser without WebGL says so where the body would be, and all else work
   await expect(mei.getByRole('note')).toContainText('Turn on hardware acceleration');
   await expect(hand.marks).toHaveCount(2);
   await press(mei, 's');
-  await expect(mei.getByRole('button', { name: 'Continue' }).first()).toBeVisible();
+  await expect(mei.getByText('All done here')).toBeVisible();
 });

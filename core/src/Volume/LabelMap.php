@@ -7,95 +7,172 @@ namespace Skeno\Core\Volume;
 use RuntimeException;
 use Skeno\Core\Raster\Mask;
 
-/** Writes a label map of a scan, a slice of the sheet after the other, in the memory of a slice. */
+/**
+ * A label map of a scan that is being written: a slice of the sheet after the other, in their order, in the memory of a slice. Where they go into
+ * the file from the other end they are put by, packed, until all are there.
+ */
 final class LabelMap
 {
-    /** Slices one after the other as they come, for those that go into the file in another order. */
-    private const AHEAD = 2 << 20;
+    private readonly Scalar $scalar;
+
+    /** @var resource */
+    private $out;
+
+    private int $next = 0;
+
+    /** @var array<int, string> by slice of the sheet, packed */
+    private array $store = [];
+
+    private readonly string $empty;
+
+    /** Voxels that more than one mask covered. */
+    public int $decided = 0;
 
     /**
      * @param  string  $file  ending in .nii.gz
-     * @param  iterable<int, list<array{int, Mask}>>  $slices  by slice of the sheet, in order: what number its pixels get, later ones over earlier ones; slices left out hold nothing
      * @param  int  $most  the highest number
+     */
+    public function __construct(private readonly string $file, private readonly Scan $scan, int $most)
+    {
+        $this->scalar = $most > 255 ? Scalar::UInt16 : Scalar::UInt8;
+        [$width, $height] = $scan->laid->sizes;
+        $this->empty = str_repeat("\0", $width * $height * $this->scalar->bytes());
+        $this->out = @gzopen($file, 'wb4') ?: throw new RuntimeException("\"{$file}\" could not be written");
+        $this->put(LabelHeader::of($scan, $this->scalar));
+    }
+
+    /**
+     * The masks of a slice; those between this one and the last hold nothing.
+     *
+     * @param  list<array{int, Mask}>  $masks  what number the pixels of each get, later ones over earlier ones
+     */
+    public function slice(int $z, array $masks): void
+    {
+        $this->upTo($z);
+        $this->next = $z + 1;
+        $this->file($z, $masks === [] ? $this->empty : ($this->scalar === Scalar::UInt8 && $this->scan->laid->axes[0] === 0 ? $this->rows($masks) : $this->values($masks)));
+    }
+
+    /** Writes what is left. */
+    public function close(): void
+    {
+        $depth = $this->scan->laid->sizes[2];
+        $this->upTo($depth);
+        for ($k = 0; $this->scan->laid->turned[2] && $k < $depth; $k++) {
+            $packed = $this->store[$this->scan->laid->slice($k)] ?? null;
+            $this->put($packed === null ? $this->empty : (string) gzinflate($packed));
+        }
+        gzclose($this->out);
+        $this->store = [];
+    }
+
+    /**
+     * @param  iterable<int, list<array{int, Mask}>>  $slices  by slice of the sheet, in order; slices left out hold nothing
      * @return int voxels that more than one mask covers
      */
     public static function write(string $file, Scan $scan, iterable $slices, int $most): int
     {
-        $scalar = $most > 255 ? Scalar::UInt16 : Scalar::UInt8;
-        $laid = $scan->laid;
-        [$width, $height, $depth] = $laid->sizes;
-        $length = $width * $height * $scalar->bytes();
-        // they come from below and are filed from above: put by until all are there
-        $store = $laid->turned[2] ? (fopen('php://temp/maxmemory:'.self::AHEAD, 'w+b') ?: throw new RuntimeException('no room to put slices by')) : null;
-        $out = @gzopen($file, 'wb4') ?: throw new RuntimeException("\"{$file}\" could not be written");
-        $decided = 0;
-        try {
-            self::put($out, $file, LabelHeader::of($scan, $scalar));
-            $empty = str_repeat("\0", $length);
-            $code = $scalar === Scalar::UInt8 ? 'C*' : (LabelHeader::isLittle($scan) ? 'v*' : 'n*');
-            $next = 0;
-            $put = static fn (string $slice) => $store === null ? self::put($out, $file, $slice) : self::store($store, $slice);
-            foreach ($slices as $z => $masks) {
-                for (; $next < $z; $next++) {
-                    $put($empty);
+        $map = new self($file, $scan, $most);
+        foreach ($slices as $z => $masks) {
+            $map->slice($z, $masks);
+        }
+        $map->close();
+
+        return $map->decided;
+    }
+
+    private function upTo(int $z): void
+    {
+        for (; $this->next < $z; $this->next++) {
+            $this->file($this->next, $this->empty);
+        }
+    }
+
+    private function file(int $z, string $slice): void
+    {
+        if (! $this->scan->laid->turned[2]) {
+            $this->put($slice);
+        } elseif ($slice !== $this->empty) {
+            $this->store[$z] = (string) gzdeflate($slice, 1);
+        }
+    }
+
+    /**
+     * A byte a voxel, where rows stay rows: runs down the columns become runs along the rows, and those are put in whole.
+     *
+     * @param  list<array{int, Mask}>  $masks
+     */
+    private function rows(array $masks): string
+    {
+        [$width, $height] = $this->scan->laid->sizes;
+        [$across, $down] = $this->scan->laid->turned;
+        $rows = [];
+        foreach ($masks as [$number, $mask]) {
+            /** @var array<int, int> $since first column of the run that is open in a row, $last its last column so far */
+            $since = $last = [];
+            $lay = function (int $y, int $from, int $to) use (&$rows, $number, $width): void {
+                $row = $rows[$y] ?? str_repeat("\0", $width);
+                $length = $to - $from + 1;
+                $this->decided += $length - substr_count($row, "\0", $from, $length);
+                $rows[$y] = substr_replace($row, str_repeat(chr($number), $length), $from, $length);
+            };
+            foreach ($mask->columns() as $x => $runs) {
+                for ($i = 0; $i < count($runs); $i += 2) {
+                    for ($y = $runs[$i], $end = $runs[$i + 1]; $y < $end; $y++) {
+                        if (($last[$y] ?? -2) !== $x - 1) {
+                            if (isset($since[$y])) {
+                                $lay($y, $since[$y], $last[$y]);
+                            }
+                            $since[$y] = $x;
+                        }
+                        $last[$y] = $x;
+                    }
                 }
-                $next = $z + 1;
-                $put($masks === [] ? $empty : self::slice($masks, $width, $height, $laid, $code, $decided));
             }
-            for (; $next < $depth; $next++) {
-                $put($empty);
-            }
-            for ($k = 0; $store !== null && $k < $depth; $k++) {
-                fseek($store, $laid->slice($k) * $length);
-                self::put($out, $file, (string) stream_get_contents($store, $length));
-            }
-        } finally {
-            gzclose($out);
-            if ($store !== null) {
-                fclose($store);
+            foreach ($since as $y => $from) {
+                $lay($y, $from, $last[$y]);
             }
         }
+        $slice = '';
+        $none = str_repeat("\0", $width);
+        for ($n = 0; $n < $height; $n++) {
+            $row = $rows[$down ? $height - 1 - $n : $n] ?? null;
+            $slice .= $row === null ? $none : ($across ? strrev($row) : $row);
+        }
 
-        return $decided;
+        return $slice;
     }
 
     /** @param  list<array{int, Mask}>  $masks */
-    private static function slice(array $masks, int $width, int $height, Laid $laid, string $code, int &$decided): string
+    private function values(array $masks): string
     {
+        [$width, $height] = $this->scan->laid->sizes;
         $values = array_fill(0, $width * $height, 0);
         foreach ($masks as [$number, $mask]) {
             foreach ($mask->columns() as $x => $runs) {
                 for ($i = 0; $i < count($runs); $i += 2) {
                     for ($at = $runs[$i] * $width + $x, $end = $runs[$i + 1] * $width; $at < $end; $at += $width) {
                         if ($values[$at] !== 0) {
-                            $decided++;
+                            $this->decided++;
                         }
                         $values[$at] = $number;
                     }
                 }
             }
         }
+        $code = $this->scalar === Scalar::UInt8 ? 'C*' : (LabelHeader::isLittle($this->scan) ? 'v*' : 'n*');
         $packed = '';
-        foreach (array_chunk($laid->isPlain() ? $values : $laid->filed($values), 8192) as $some) {
+        foreach (array_chunk($this->scan->laid->isPlain() ? $values : $this->scan->laid->filed($values), 8192) as $some) {
             $packed .= pack($code, ...$some);
         }
 
         return $packed;
     }
 
-    /** @param  resource  $out */
-    private static function put($out, string $file, string $bytes): void
+    private function put(string $bytes): void
     {
-        if (@gzwrite($out, $bytes) !== strlen($bytes)) {
-            throw new RuntimeException("\"{$file}\" could not be written: is the disk full?");
-        }
-    }
-
-    /** @param  resource  $store */
-    private static function store($store, string $bytes): void
-    {
-        if (@fwrite($store, $bytes) !== strlen($bytes)) {
-            throw new RuntimeException('a label map could not be put together: is the disk full?');
+        if (@gzwrite($this->out, $bytes) !== strlen($bytes)) {
+            throw new RuntimeException("\"{$this->file}\" could not be written: is the disk full?");
         }
     }
 }

@@ -244,7 +244,8 @@ final class Making
             return $most;
         };
         [$bright, $high] = [$at(0.02, $split + 1, $above), $at(0.999, $least, $all)];
-        $low = max($least, (int) round($bright - 0.3 * ($high - $bright)));
+        // (a quarter of the whole at least: what is bright may be all the same)
+        $low = max($least, (int) round(min($bright - 0.3 * ($high - $bright), $high - 0.25 * ($high - $least))));
         $window = static function (string $name, int $a, int $b) use ($stored): Window {
             [$one, $two] = [$stored->measured($a), $stored->measured(max($a + 1, $b))];
 

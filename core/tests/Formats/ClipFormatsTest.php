@@ -204,10 +204,10 @@ final class ClipFormatsTest extends TestCase
     {
         $item = self::clip();
         $axis = $item->axis ?? self::fail();
-        self::assertSame([0, 5, 10, 12, 14, 30], ChosenFrames::keys()->of($item, $axis));
-        self::assertSame([0, 16, 32], ChosenFrames::parse('every:16')->of($item, $axis));
-        self::assertSame([3, 39], ChosenFrames::parse('list:39,3,3,40,900')->of($item, $axis));
-        self::assertCount(40, ChosenFrames::parse('all')->of($item, $axis));
+        self::assertSame([0, 5, 10, 12, 14, 30], ChosenFrames::keys()->of($item, $axis->places));
+        self::assertSame([0, 16, 32], ChosenFrames::parse('every:16')->of($item, $axis->places));
+        self::assertSame([3, 39], ChosenFrames::parse('list:39,3,3,40,900')->of($item, $axis->places));
+        self::assertCount(40, ChosenFrames::parse('all')->of($item, $axis->places));
         foreach (['', 'every:0', 'every:', 'list:', 'list:1,', 'list:a', 'some', 'all '] as $wrong) {
             try {
                 ChosenFrames::parse($wrong);
@@ -319,7 +319,7 @@ final class ClipFormatsTest extends TestCase
             self::assertCount(1, $read);
             foreach ($read[0]->marks as $mark) {
                 $is = array_values(array_filter(self::clip()->marks, static fn (Mark $one): bool => $one->class === $mark->class))[0];
-                $listed = ChosenFrames::parse($frames)->of(self::clip(), Axis::frames(self::FRAMES, 25));
+                $listed = ChosenFrames::parse($frames)->of(self::clip(), self::FRAMES);
                 foreach ($listed as $place) {
                     $shape = $is->track()->shape($place);
                     $back = $mark->track()->shape($place);

@@ -152,6 +152,24 @@ final class VolumeFormatsTest extends TestCase
         }
     }
 
+    public function test_more_objects_than_are_written_beside_each_other_are_all_there(): void
+    {
+        $scan = self::scan(self::file(Samples::temporaryFolder()));
+        $codebook = self::codebook();
+        $marks = [];
+        for ($n = 0; $n < 70; $n++) {
+            $marks[] = Mark::along(Samples::id($n + 1), 'pest', [Key::of($n % 7, Mask::ofColumns(12, 10, [intdiv($n, 7) => [3, 4]]))], Places::stretch($n % 7, $n % 7));
+        }
+        $dataset = Samples::dataset([new DatasetItem('ct/apple.nii.gz', 12, 10, str_repeat('b', 64), Labelled::Objects, $marks, scan: $scan)], $codebook);
+        $folder = new Folder(Samples::temporaryFolder());
+        $writer = Format::Nifti->writer($codebook);
+        $back = new ReadBack($dataset, Format::Nifti, $writer);
+        $writer->write($back->watched(), $folder, false);
+        self::assertSame([], $back->compare($folder)['differences']);
+        self::assertSame(71, count(file($folder->file('objects.csv')) ?: []));
+        self::assertSame(140, array_sum(self::voxels($folder->file('ct/apple.nii.gz'))));
+    }
+
     public function test_our_own_json_keeps_where_a_volume_lies(): void
     {
         $item = self::volume(self::scan(self::file(Samples::temporaryFolder())));

@@ -30,6 +30,9 @@ use Skeno\Core\Volume\Scan;
  */
 final readonly class NiftiWriter implements DatasetWriter
 {
+    /** Maps of objects that are written beside each other; each is a file that is open. */
+    private const AT_ONCE = 64;
+
     public function __construct(private Codebook $codebook)
     {
     }
@@ -53,27 +56,60 @@ final readonly class NiftiWriter implements DatasetWriter
             // two scans that differ in their ending alone
             $stem = $folder->has("{$stem}.nii.gz") ? $item->path : $stem;
             $folder->write("{$stem}.nii.gz", '');
-            $decided = LabelMap::write($folder->file("{$stem}.nii.gz"), $scan, $this->slices($item, $item->marks), $most);
-            if ($decided > 0) {
-                $report->count('voxels under more than one mark were given to the one highest in the stack (label maps)', $decided);
-            }
-            $n = 0;
+            $map = new LabelMap($folder->file("{$stem}.nii.gz"), $scan, $most);
+            $solid = [];
             foreach ($item->marks as $mark) {
                 $this->count($mark, $report);
-                if (! self::hasArea($mark)) {
-                    continue;
+                if (self::hasArea($mark)) {
+                    $solid[] = $mark;
                 }
-                $n++;
-                $file = sprintf('objects/%s/%04d.nii.gz', $item->path, $n);
-                $folder->write($file, '');
-                $voxels = 0;
-                LabelMap::write($folder->file($file), $scan, self::one($this->masks($mark, $item), $voxels), 1);
-                fwrite($table, Csv::line([$item->path, $file, $this->codebook->exportName($this->codebook->classes[$mark->class]), $this->value($mark), $voxels, round($voxels * $scan->grid->voxel() / 1000, 6)]));
+            }
+            // what lies between keys is worked out once for the map of all and for those of the objects
+            foreach (array_chunk($solid, self::AT_ONCE) ?: [[]] as $n => $some) {
+                $this->objects($item, $scan, $some, $n * self::AT_ONCE, $folder, $table, count($solid) <= self::AT_ONCE ? $map : null);
+            }
+            if (count($solid) > self::AT_ONCE) {
+                foreach ($this->slices($item, $solid) as $z => $here) {
+                    $map->slice($z, array_map(fn (array $one): array => [$this->value($solid[$one[0]]), $one[1]], $here));
+                }
+            }
+            $map->close();
+            if ($map->decided > 0) {
+                $report->count('voxels under more than one mark were given to the one highest in the stack (label maps)', $map->decided);
             }
         }
         fclose($table);
 
         return $report;
+    }
+
+    /**
+     * Writes the maps of some objects beside each other, and what they cover into the map of all.
+     *
+     * @param  list<Mark>  $marks  lowest in the stack first
+     * @param  int  $from  how many of the item came before them
+     * @param  resource  $table
+     */
+    private function objects(DatasetItem $item, Scan $scan, array $marks, int $from, Folder $folder, $table, ?LabelMap $all): void
+    {
+        $maps = $files = [];
+        foreach (array_keys($marks) as $i) {
+            $files[] = $file = sprintf('objects/%s/%04d.nii.gz', $item->path, $from + $i + 1);
+            $folder->write($file, '');
+            $maps[] = new LabelMap($folder->file($file), $scan, 1);
+        }
+        $voxels = array_fill(0, count($marks), 0);
+        foreach ($this->slices($item, $marks) as $z => $here) {
+            foreach ($here as [$i, $mask]) {
+                $maps[$i]->slice($z, [[1, $mask]]);
+                $voxels[$i] += (int) $mask->area();
+            }
+            $all?->slice($z, array_map(fn (array $one): array => [$this->value($marks[$one[0]]), $one[1]], $here));
+        }
+        foreach ($marks as $i => $mark) {
+            $maps[$i]->close();
+            fwrite($table, Csv::line([$item->path, $files[$i], $this->codebook->exportName($this->codebook->classes[$mark->class]), $this->value($mark), $voxels[$i], round($voxels[$i] * $scan->grid->voxel() / 1000, 6)]));
+        }
     }
 
     public function hold(DatasetItem $item): iterable
@@ -111,26 +147,24 @@ final readonly class NiftiWriter implements DatasetWriter
     /**
      * The marks as they are on each slice, lowest in the stack first.
      *
-     * @param  list<Mark>  $marks
-     * @return Generator<int, list<array{int, Mask}>>
+     * @param  list<Mark>  $marks  that cover voxels
+     * @return Generator<int, list<array{int, Mask}>> which of the marks, and the voxels of it
      */
     private function slices(DatasetItem $item, array $marks): Generator
     {
         $open = [];
-        foreach ($marks as $mark) {
-            if (self::hasArea($mark)) {
-                $masks = $this->masks($mark, $item);
-                if ($masks->valid()) {
-                    $open[] = [$this->value($mark), $masks];
-                }
+        foreach ($marks as $i => $mark) {
+            $masks = $this->masks($mark, $item);
+            if ($masks->valid()) {
+                $open[$i] = $masks;
             }
         }
         while ($open !== []) {
-            $z = min(array_map(static fn (array $one): int => (int) $one[1]->key(), $open));
+            $z = min(array_map(static fn (Generator $masks): int => (int) $masks->key(), $open));
             $here = [];
-            foreach ($open as $i => [$value, $masks]) {
+            foreach ($open as $i => $masks) {
                 if ($masks->key() === $z) {
-                    $here[] = [$value, $masks->current()[0]];
+                    $here[] = [$i, $masks->current()[0]];
                     $masks->next();
                     if (! $masks->valid()) {
                         unset($open[$i]);
@@ -149,18 +183,6 @@ final readonly class NiftiWriter implements DatasetWriter
             if ($mask !== null && ! $mask->isEmpty()) {
                 yield $z => [$mask, $shape];
             }
-        }
-    }
-
-    /**
-     * @param  iterable<int, array{Mask, Geometry}>  $masks
-     * @return iterable<int, list<array{int, Mask}>>
-     */
-    private static function one(iterable $masks, int &$voxels): iterable
-    {
-        foreach ($masks as $z => [$mask]) {
-            $voxels += (int) $mask->area();
-            yield $z => [[1, $mask]];
         }
     }
 
