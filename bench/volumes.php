@@ -143,7 +143,7 @@ return static function (callable $print, string $folder, array $options): void {
     $began = microtime(true);
     mkdir("{$folder}/out");
     Format::Nifti->writer($codebook)->write(new Dataset('bench', $codebook, static fn (): array => [$item], static fn (): string => $file), new Folder("{$folder}/out"), false);
-    $print("label maps of it written, six objects: all of them, and each", sprintf('%.1f s, %d MB', microtime(true) - $began, memory_get_peak_usage() >> 20), '≤ 20 s; ≤ 256 MB');
+    $print('label maps of it written, six objects: all of them, and each', sprintf('%.1f s, %d MB', microtime(true) - $began, memory_get_peak_usage() >> 20), '≤ 20 s; ≤ 256 MB');
     $code = 'import sys,nibabel,numpy as np; print(int(np.asarray(nibabel.load(sys.argv[1]).dataobj).astype(np.int64).sum()))';
     exec('/usr/bin/python3 -c '.escapeshellarg($code).' '.escapeshellarg("{$folder}/out/scan.nii.gz").' 2>/dev/null', $said, $ended);
     $own = 0;

@@ -59,11 +59,13 @@ final class AnsweredShare
     /** @return array{array{string, list<mixed>}, list<array{string, list<mixed>}>} */
     private static function ofPlaces(Attribute $question): array
     {
-        return [["(items.kind = '".self::kindOf($question)."')", []], [self::along($question)]];
+        $kinds = implode(', ', array_map(static fn (string $kind): string => "'{$kind}'", self::kindsOf($question)));
+
+        return [["(items.kind in ({$kinds}))", []], [self::along($question)]];
     }
 
     /**
-     * Of how much of a clip a question of scope `frame` is answered, or on how much of a document one of scope `page`.
+     * Of how much of a clip or volume a question of scope `frame` is answered, or on how much of a document one of scope `page`.
      *
      * @return array{string, list<mixed>} an expression over `items`, 0 to 1; 0 for other items
      */
@@ -72,16 +74,23 @@ final class AnsweredShare
         $covered = self::said()->crossJoin(DB::raw('json_each(layers.stretches) as said'))->whereRaw("json_extract(said.value, '$.question') = ?", [$question->key])
             ->selectRaw("coalesce(sum(json_extract(said.value, '$.last') - json_extract(said.value, '$.first') + 1), 0)");
         [$places, $bindings] = self::sql($covered);
-        [$kind, $fact] = $question->scope === Scope::Page ? ['document', 'pages'] : ['clip', 'frames'];
-        $all = "(select json_extract(assets.facts, '$.{$fact}') from assets where assets.id = items.asset_id)";
+        $share = '';
+        foreach (self::kindsOf($question) as $kind) {
+            $fact = ['clip' => 'frames', 'volume' => 'slices', 'document' => 'pages'][$kind];
+            $share .= " when '{$kind}' then 1.0 * {$places} / (select json_extract(assets.facts, '$.{$fact}') from assets where assets.id = items.asset_id)";
+        }
 
-        return ["(case when items.kind = '{$kind}' then 1.0 * {$places} / {$all} else 0 end)", $bindings];
+        return ["(case items.kind{$share} else 0 end)", array_merge(...array_fill(0, count(self::kindsOf($question)), $bindings))];
     }
 
-    /** The kind of items a question of their places is asked of. */
-    public static function kindOf(Attribute $question): string
+    /**
+     * The kinds of items a question of their places is asked of.
+     *
+     * @return non-empty-list<'clip'|'volume'|'document'>
+     */
+    public static function kindsOf(Attribute $question): array
     {
-        return $question->scope === Scope::Page ? 'document' : 'clip';
+        return $question->scope === Scope::Page ? ['document'] : ['clip', 'volume'];
     }
 
     /** @return array{array{string, list<mixed>}, list<array{string, list<mixed>}>} */

@@ -273,7 +273,7 @@ final class FindItems
         if ($condition->isOpen()) {
             [$share, $bindings] = AnsweredShare::along($question);
 
-            return $where->whereRaw("items.kind = '".AnsweredShare::kindOf($question)."' and {$share} < 1", $bindings);
+            return $where->whereIn('items.kind', AnsweredShare::kindsOf($question))->whereRaw("{$share} < 1", $bindings);
         }
         $said = $this->along('question', $question->key);
         AnswerQuery::said($said, $question, $condition->value, 'along.value', 'answer');

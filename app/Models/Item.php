@@ -96,6 +96,9 @@ final class Item extends Model
         if ($this->kind === 'document') {
             return Extent::pages(Sheets::fromArray($this->asset->facts['sheets'] ?? null, 'facts.sheets'));
         }
+        if ($this->kind === 'volume') {
+            return Extent::slices($this->asset->width, $this->asset->height, $this->places() ?? 1);
+        }
         $length = $this->kind === 'text' ? $this->asset->facts['length'] ?? 0 : null;
 
         return is_int($length) ? Extent::text($length) : Extent::plane($this->asset->width, $this->asset->height, $this->places());

@@ -46,7 +46,7 @@ final class VolumeTest extends TestCase
         $this->project = $this->project(document: ['skeno' => 'codebook/1', 'classes' => [
             ['key' => 'core', 'name' => 'Core', 'shapes' => ['mask']],
             ['key' => 'bruise', 'name' => 'Bruise', 'shapes' => ['mask', 'polygon', 'box']],
-        ]]);
+        ], 'attributes' => [['key' => 'sharp', 'name' => 'Sharp', 'type' => 'yesno', 'scope' => 'frame', 'required' => true]]]);
         $this->manager = $this->member($this->project, Role::Manager, 'Ines');
         $this->mei = $this->member($this->project, Role::Labeller, 'Mei');
     }
@@ -100,8 +100,12 @@ final class VolumeTest extends TestCase
             ['id' => $this->ulid(), 'action' => 'create', 'mark' => $mark, 'base' => 0, 'data' => ['class' => 'bruise', 'kind' => 'mask', 'geometry' => self::square(2, 4), 'place' => 1, 'stretches' => [[1, 3]], 'answers' => []]],
             ['id' => $this->ulid(), 'action' => 'key', 'mark' => $mark, 'base' => 0, 'data' => ['place' => 3, 'key' => ['geometry' => self::square(2, 8)]]],
         ];
+        $said = ['id' => $this->ulid(), 'action' => 'create', 'mark' => null, 'base' => 0, 'data' => ['kind' => 'item', 'answers' => [], 'tags' => [], 'stretches' => [['question' => 'sharp', 'answer' => ['value' => true], 'first' => 0, 'last' => 5]]]];
         $results = $this->api($this->mei, 'post', "/projects/{$this->project->id}/turns/{$turn}/edits", ['edits' => $edits])->assertOk()->json('results');
         self::assertSame(['applied', 'applied'], array_column($results, 'outcome'));
+        $refused = $this->api($this->mei, 'post', "/projects/{$this->project->id}/turns/{$turn}/submit", ['nothing' => false, 'anyway' => false])->assertStatus(422);
+        self::assertStringContainsString('from slice 1 to 6', (string) $refused->baseResponse->getContent());
+        $this->api($this->mei, 'post', "/projects/{$this->project->id}/turns/{$turn}/edits", ['edits' => [$said]])->assertOk();
         $this->api($this->mei, 'post', "/projects/{$this->project->id}/turns/{$turn}/submit", ['nothing' => false, 'anyway' => false])->assertOk();
 
         $out = $this->temporary().'/nifti';
@@ -148,6 +152,20 @@ final class VolumeTest extends TestCase
         self::assertNotFalse($mask);
         self::assertSame([1, 0], [imagecolorat($mask, 1, 1), imagecolorat($mask, 3, 3)]);
         self::assertFileExists("{$out}/classes/ct/a/000004.png");
+    }
+
+    public function test_what_is_said_of_slices_is_found_counted_and_swept(): void
+    {
+        $item = $this->volume();
+        $turn = $this->next()['turn']['id'];
+        $this->api($this->mei, 'post', "/projects/{$this->project->id}/turns/{$turn}/edits", ['edits' => [['id' => $this->ulid(), 'action' => 'create', 'mark' => null, 'base' => 0, 'data' => ['kind' => 'item', 'answers' => [], 'tags' => [], 'stretches' => [['question' => 'sharp', 'answer' => ['value' => true], 'first' => 0, 'last' => 2]]]]]])->assertOk();
+        $found = fn (string $condition): int => count($this->api($this->manager, 'get', "/projects/{$this->project->id}/items?".http_build_query(['f' => [$condition]]))->assertOk()->json('data'));
+        self::assertSame([1, 0, 1], [$found('answer:sharp=yes'), $found('answer:sharp=no'), $found('answer:sharp=open')]);
+        // half of its slices are answered
+        self::assertSame([1, 0], [$found('answered:>=50'), $found('answered:>=51')]);
+        $swept = $this->api($this->manager, 'get', "/projects/{$this->project->id}/stretches?question=sharp")->assertOk()->json('data');
+        self::assertSame([[0, 2], [3, 5]], array_map(static fn (array $stretch): array => [$stretch['first'], $stretch['last']], $swept));
+        self::assertSame($item->id, $swept[0]['item']['id'] ?? $swept[0]['item_id'] ?? 0);
     }
 
     public function test_its_planes_are_sent_in_ranges_to_who_may_see_it(): void

@@ -71,6 +71,7 @@ final readonly class DatasetItem
         return match (true) {
             $this->text !== null => Extent::text($this->text->length),
             $this->sheets !== null => Extent::pages($this->sheets),
+            $this->scan !== null => Extent::slices($this->width, $this->height, $this->scan->places()),
             default => Extent::plane($this->width, $this->height, $this->places()),
         };
     }

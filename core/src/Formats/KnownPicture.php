@@ -20,6 +20,7 @@ final readonly class KnownPicture
         return match (true) {
             $this->length !== null => Extent::text($this->length),
             $this->sheets !== null => Extent::pages($this->sheets),
+            $this->scan !== null => Extent::slices($this->width, $this->height, $this->scan->places()),
             default => Extent::plane($this->width, $this->height, $this->places),
         };
     }

@@ -18,14 +18,21 @@ final readonly class Extent
      * @param  ?int  $places  on the item's axis; null: it has none
      * @param  ?int  $length  code points of a text; null: it is a plane
      * @param  ?Sheets  $sheets  of a document: its pages
+     * @param  string  $word  what a place on its axis is called
      */
-    private function __construct(public int $width, public int $height, public ?int $places, public ?int $length, public ?Sheets $sheets = null)
+    private function __construct(public int $width, public int $height, public ?int $places, public ?int $length, public ?Sheets $sheets = null, public string $word = 'frame')
     {
     }
 
     public static function plane(int $width, int $height, ?int $places = null): self
     {
         return new self($width, $height, $places, null);
+    }
+
+    /** The slices of a volume. */
+    public static function slices(int $width, int $height, int $places): self
+    {
+        return new self($width, $height, $places, null, null, 'slice');
     }
 
     /** @throws InvalidValue */

@@ -247,7 +247,7 @@ final readonly class MarkCheck
 
         return [...$findings, ...($said === null ? [] : $this->said($said)), ...match (true) {
             $said === null || $on->places === null => [],
-            $on->hasTracks() => $this->along($said, $on->places),
+            $on->hasTracks() => $this->along($said, $on),
             default => $this->pages($said, $on->places),
         }];
     }
@@ -298,22 +298,23 @@ final readonly class MarkCheck
     }
 
     /** @return list<Finding> about what is said along the axis of an item: every question that is required has an answer at every place */
-    public function along(ItemAnswers $said, int $places): array
+    public function along(ItemAnswers $said, Extent $on): array
     {
+        [$places, $word] = [$on->places ?? 1, $on->word];
         $findings = $of = [];
         foreach ($said->stretches as $stretch) {
             $at = $stretch->first + 1;
             if ($stretch->answer === null) {
                 $tag = $this->codebook->tags[$stretch->key] ?? null;
                 if ($tag === null) {
-                    $findings[] = new Finding('tag_unknown', "the codebook has no tag \"{$stretch->key}\" (from frame {$at})", true, null, null, $stretch->first);
+                    $findings[] = new Finding('tag_unknown', "the codebook has no tag \"{$stretch->key}\" (from {$word} {$at})", true, null, null, $stretch->first);
 
                     continue;
                 }
                 foreach ($tag->group === null ? [] : $said->stretches as $other) {
                     $against = $other->isTag() && $other->key !== $stretch->key ? $this->codebook->tags[$other->key] ?? null : null;
                     if ($against !== null && $against->group === $tag->group && $other->first <= $stretch->first && $stretch->first <= $other->last) {
-                        $findings[] = new Finding('tags_exclude', "{$against->name} and {$tag->name} exclude each other (at frame {$at})", true, null, null, $stretch->first);
+                        $findings[] = new Finding('tags_exclude', "{$against->name} and {$tag->name} exclude each other (at {$word} {$at})", true, null, null, $stretch->first);
                     }
                 }
 
@@ -321,9 +322,9 @@ final readonly class MarkCheck
             }
             $question = $this->codebook->attributes[$stretch->key] ?? null;
             if ($question === null || $question->scope !== Scope::Frame) {
-                $findings[] = new Finding('answer_unknown', "no question \"{$stretch->key}\" is asked of frames (from frame {$at})", true, null, $stretch->key, $stretch->first);
+                $findings[] = new Finding('answer_unknown', "no question \"{$stretch->key}\" is asked of {$word}s (from {$word} {$at})", true, null, $stretch->key, $stretch->first);
             } elseif (($objection = $question->objection($stretch->answer)) !== null) {
-                $findings[] = new Finding('answer_not_allowed', "{$objection} (from frame {$at})", true, null, $stretch->key, $stretch->first);
+                $findings[] = new Finding('answer_not_allowed', "{$objection} (from {$word} {$at})", true, null, $stretch->key, $stretch->first);
             }
             $of[$stretch->key][] = [$stretch->first, $stretch->last];
         }
@@ -332,7 +333,7 @@ final readonly class MarkCheck
             if ($gaps !== []) {
                 [$first, $last] = $gaps[0];
                 $more = count($gaps) - 1;
-                $findings[] = new Finding('answer_missing', "{$question->name} is not answered ".($first === $last ? 'at frame '.($first + 1) : 'from frame '.($first + 1).' to '.($last + 1)).($more > 0 ? " and at {$more} more ".($more === 1 ? 'place' : 'places') : ''), true, null, $question->key, $first);
+                $findings[] = new Finding('answer_missing', "{$question->name} is not answered ".($first === $last ? "at {$word} ".($first + 1) : "from {$word} ".($first + 1).' to '.($last + 1)).($more > 0 ? " and at {$more} more ".($more === 1 ? 'place' : 'places') : ''), true, null, $question->key, $first);
             }
         }
 
@@ -438,7 +439,7 @@ final readonly class MarkCheck
         $findings = [];
         foreach ($first as $code => [$place, $finding]) {
             $more = $count[$code] - 1;
-            $findings[] = new Finding($finding->code, "{$finding->message}, at frame ".($place + 1).($more > 0 ? " and {$more} more" : ''), $finding->stops, $finding->mark, $finding->attribute, $place);
+            $findings[] = new Finding($finding->code, "{$finding->message}, at {$on->word} ".($place + 1).($more > 0 ? " and {$more} more" : ''), $finding->stops, $finding->mark, $finding->attribute, $place);
         }
 
         return $findings;

@@ -230,7 +230,7 @@
     <section class="picked card" aria-label="picked item">
       <img src={picked.picture.thumb} alt="" width="128" height="96" />
       <div>
-        <strong>{picked.name}</strong> <span class="soft">{picked.set || '(top)'}, {picked.width} × {picked.height}</span>
+        <strong>{picked.name}</strong> <span class="soft">{picked.set || '(top)'}, {picked.width} × {picked.height}{picked.volume ? ` × ${picked.volume.slices}` : ''}</span>
         <p><StateWord state={picked.state} /> · {picked.mark_count} {picked.mark_count === 1 ? 'mark' : 'marks'}</p>
         {#if Object.keys(picked.facts ?? {}).length > 0}<p class="soft">
             {Object.entries(picked.facts ?? {})
@@ -299,7 +299,7 @@
           <td><img class="thumb" src={item.picture.thumb} alt="" loading="lazy" width="56" height="42" /></td>
           <td><button class="name" onclick={() => pick(item.id)} ondblclick={() => open(item.id)}>{item.name}</button></td>
           <td>{item.set || '(top)'}</td>
-          <td class="num">{item.width} × {item.height}</td>
+          <td class="num">{item.width} × {item.height}{item.volume ? ` × ${item.volume.slices}` : ''}</td>
           <td><StateWord state={item.state} /></td>
           <td
             >{item.labelled === 'objects'
