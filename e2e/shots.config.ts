@@ -1,5 +1,5 @@
 import { defineConfig } from '@playwright/test';
-import { args } from './place';
+import { args, webgl } from './place';
 
 /** Makes docs/screenshots from a demo that is running (bin/demo, in another terminal): npm run shots. */
 export default defineConfig({
@@ -12,6 +12,6 @@ export default defineConfig({
   use: {
     baseURL: process.env.SKENO_URL ?? 'http://127.0.0.1:8000',
     viewport: { width: 1280, height: 800 },
-    launchOptions: { executablePath: '/usr/bin/chromium', args }
+    launchOptions: { executablePath: '/usr/bin/chromium', args: [...args, ...webgl] }
   }
 });

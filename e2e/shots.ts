@@ -121,17 +121,6 @@ test('models asked for help', async ({ page }) => {
   await shot(page, 'help');
 });
 
-test('suggestions on the bench', async ({ page }) => {
-  await as(page, 'Mei Castellan');
-  await page.getByRole('region', { name: 'my work in Trap cards' }).getByRole('button', { name: 'Continue' }).click();
-  const hand = new StageHand(page);
-  await hand.shown();
-  await page.keyboard.press('a');
-  await page.keyboard.press('q');
-  await page.waitForTimeout(700);
-  await shot(page, 'suggestions');
-});
-
 test('what the labeller sees', async ({ page }) => {
   await as(page, 'Ravi Sørby');
   await shot(page, 'my-work');
@@ -211,4 +200,34 @@ test('a document: pages, a box that went close around what is offered as its ans
   }
   await page.waitForTimeout(700);
   await shot(page, 'document');
+});
+
+test('a volume: three planes in line, a region grown and smoothed, the object as a body', async ({ page }) => {
+  await as(page, 'Ravi Sørby');
+  await page.getByRole('region', { name: 'my work in Fruit CT' }).getByRole('button', { name: 'Continue' }).click();
+  const hand = new StageHand(page);
+  await hand.shown();
+  await page.keyboard.press('Escape');
+  await page.keyboard.press('2');
+  // the planes meet in the bruise, and it is grown from there
+  const at = await hand.at(55.5, 83.5);
+  await page.keyboard.down('Alt');
+  await page.mouse.click(at.x, at.y);
+  await page.keyboard.up('Alt');
+  await page.keyboard.press('b');
+  await page.keyboard.press('a');
+  await hand.click(55.5, 83.5);
+  const grow = page.getByRole('status', { name: 'grow' });
+  await expect(grow).toContainText('Enter takes it');
+  for (let i = 0; i < 2; i++) {
+    await page.keyboard.press('d');
+    await page.waitForTimeout(700);
+  }
+  await page.keyboard.press('Enter');
+  await expect(hand.marks).toHaveCount(1);
+  await page.keyboard.press('b');
+  await page.keyboard.press('d');
+  await hand.saved();
+  await page.waitForTimeout(1500);
+  await shot(page, 'volume');
 });

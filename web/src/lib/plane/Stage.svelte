@@ -249,7 +249,8 @@
     // (a touchpad that pinches says Ctrl)
     if (ports.through && !e.ctrlKey && !e.metaKey && !e.shiftKey && !e.altKey) {
       if (e.deltaY !== 0) ports.through(e.deltaY > 0 ? 1 : -1);
-    } else if (ports.scrolls && !e.ctrlKey && !e.metaKey) pointer.scroll(on(e), e.shiftKey ? e.deltaY : e.deltaX, e.shiftKey ? 0 : e.deltaY);
+    } else if (ports.scrolls && !e.ctrlKey && !e.metaKey)
+      pointer.scroll(on(e), e.shiftKey ? e.deltaY : e.deltaX, e.shiftKey ? 0 : e.deltaY);
     else pointer.wheel(on(e), e.deltaY);
   }}
   ondblclick={closer}
