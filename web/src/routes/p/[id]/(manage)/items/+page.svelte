@@ -230,7 +230,10 @@
     <section class="picked card" aria-label="picked item">
       <img src={picked.picture.thumb} alt="" width="128" height="96" />
       <div>
-        <strong>{picked.name}</strong> <span class="soft">{picked.set || '(top)'}, {picked.width} × {picked.height}{picked.volume ? ` × ${picked.volume.slices}` : ''}</span>
+        <strong>{picked.name}</strong>
+        <span class="soft"
+          >{picked.set || '(top)'}, {picked.width} × {picked.height}{picked.volume ? ` × ${picked.volume.slices}` : ''}</span
+        >
         <p><StateWord state={picked.state} /> · {picked.mark_count} {picked.mark_count === 1 ? 'mark' : 'marks'}</p>
         {#if Object.keys(picked.facts ?? {}).length > 0}<p class="soft">
             {Object.entries(picked.facts ?? {})
