@@ -37,7 +37,7 @@ final readonly class Noise
     {
         $hash = ($this->seed ^ ($i * 374_761_393) ^ ($j * 668_265_263) ^ ($k * 2_147_483_647)) & 0xFFFFFFFF;
         $hash = (($hash ^ ($hash >> 13)) * 1_274_126_177) & 0xFFFFFFFF;
-        $hash = (($hash ^ ($hash >> 16)) * 2_246_822_519) & 0xFFFFFFFF;
+        $hash = (($hash ^ ($hash >> 16)) * 1_911_520_717) & 0xFFFFFFFF;
 
         return (($hash ^ ($hash >> 15)) & 0xFFFFFF) / 0x800000 - 1;
     }
