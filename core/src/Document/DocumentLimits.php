@@ -7,11 +7,6 @@ namespace Skeno\Core\Document;
 /** How large a document may be and what drawing it may take, so that one file can't take the machine. */
 final readonly class DocumentLimits
 {
-    /** px an inch pages can be drawn at. */
-    public const LEAST_RESOLUTION = 36;
-
-    public const MOST_RESOLUTION = 600;
-
     /**
      * @param  int  $maxPixels  of a page as it is drawn
      * @param  int  $memory  bytes of address space a program may have

@@ -7,6 +7,7 @@ namespace Skeno\Core\Document;
 use Closure;
 use Skeno\Core\Geometry\Box;
 use Skeno\Core\Items\Sheets;
+use Skeno\Core\Items\Wish;
 use Skeno\Core\Programs\Bounded;
 use Skeno\Core\Programs\Ended;
 use Skeno\Core\Programs\TookTooLong;
@@ -46,8 +47,8 @@ final readonly class Pdf
      */
     public static function open(string $file, int $resolution, DocumentLimits $limits): self
     {
-        if ($resolution < DocumentLimits::LEAST_RESOLUTION || $resolution > DocumentLimits::MOST_RESOLUTION) {
-            throw RefusedDocument::because("pages are drawn at {$resolution} px an inch; ".DocumentLimits::LEAST_RESOLUTION.' to '.DocumentLimits::MOST_RESOLUTION.' can be');
+        if ($resolution < Wish::LEAST_RESOLUTION || $resolution > Wish::MOST_RESOLUTION) {
+            throw RefusedDocument::because("pages are drawn at {$resolution} px an inch; ".Wish::LEAST_RESOLUTION.' to '.Wish::MOST_RESOLUTION.' can be');
         }
         $bytes = @filesize($file);
         if ($bytes === false || $bytes > $limits->maxBytes) {

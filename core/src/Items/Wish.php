@@ -4,13 +4,17 @@ declare(strict_types=1);
 
 namespace Skeno\Core\Items;
 
-use Skeno\Core\Document\DocumentLimits;
 use Skeno\Core\Fields;
 use Skeno\Core\InvalidValue;
 
 /** How whoever brings files in wants what is of many pictures to be taken. */
 final readonly class Wish
 {
+    /** px an inch pages can be drawn at. */
+    public const LEAST_RESOLUTION = 36;
+
+    public const MOST_RESOLUTION = 600;
+
     /** mm from a voxel to the next, at most. */
     private const MOST_SPACING = 100_000.0;
 
@@ -43,7 +47,7 @@ final readonly class Wish
             throw InvalidValue::at($in->path('slices'), $in->raw('slices'), 'nothing, since the pictures are the pages of documents');
         }
 
-        return new self($in->optionalInt('resolution', DocumentLimits::LEAST_RESOLUTION, DocumentLimits::MOST_RESOLUTION), $bundles, $slices);
+        return new self($in->optionalInt('resolution', self::LEAST_RESOLUTION, self::MOST_RESOLUTION), $bundles, $slices);
     }
 
     /** Whether pictures are put together. */
