@@ -14,10 +14,10 @@ use Skeno\Core\Raster\Mask;
 final class Growing
 {
     /** Voxels a region may have. */
-    public const MOST = 4_000_000;
+    public const MOST = 3_000_000;
 
     /** Voxels of the box that is looked at. */
-    private const ROOM = 48_000_000;
+    private const ROOM = 24_000_000;
 
     private const OUT = "\0";
 

@@ -138,15 +138,20 @@ final class Solid
     {
         $lines = $this->lines;
         for (; $times > 0; $times--) {
-            $sums = array_map(self::along(...), $lines);
             $next = [];
+            // sums of three walls of it at a time: those of all of it would take sixteen times its room
+            $sums = [];
             for ($x = 0; $x < $this->wide; $x++) {
+                for ($wall = max(0, $x - 1); $wall <= min($this->wide - 1, $x + 1); $wall++) {
+                    $sums[$wall] ??= array_map(self::along(...), array_slice($lines, $wall * $this->deep, $this->deep));
+                }
+                unset($sums[$x - 2]);
                 for ($z = 0; $z < $this->deep; $z++) {
                     $at = $x * $this->deep + $z;
                     $near = [];
                     for ($dx = max(0, $x - 1); $dx <= min($this->wide - 1, $x + 1); $dx++) {
                         for ($dz = max(0, $z - 1); $dz <= min($this->deep - 1, $z + 1); $dz++) {
-                            $line = $sums[$dx * $this->deep + $dz];
+                            $line = $sums[$dx][$dz];
                             if ($line !== null) {
                                 $near[] = $line;
                             }

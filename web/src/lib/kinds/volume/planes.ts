@@ -24,7 +24,7 @@ const GROUP_PLANES = 24;
 const ROOM = 320_000_000;
 
 const unpacked = async (bytes: Uint8Array<ArrayBuffer>): Promise<Uint16Array> => {
-  const stream = new Blob([bytes]).stream().pipeThrough(new DecompressionStream('deflate-raw'));
+  const stream = new Response(bytes).body!.pipeThrough(new DecompressionStream('deflate-raw'));
   return new Uint16Array(await new Response(stream).arrayBuffer());
 };
 
@@ -34,6 +34,8 @@ export class Planes {
   /** by direction and number, the least recently wanted first */
   #held = new Map<string, Uint16Array>();
   #bytes = 0;
+  /** planes that are being unpacked: asked for with every frame, each is once */
+  #coming = new Map<string, Promise<Uint16Array>>();
   /** what is packed of a group that was fetched, or is on its way */
   #groups = new Map<string, Promise<Map<number, Uint8Array<ArrayBuffer>>>>();
   #closed = new AbortController();
@@ -76,10 +78,22 @@ export class Planes {
   async want(direction: Direction, n: number): Promise<Uint16Array> {
     const held = this.have(direction, n);
     if (held) return held;
-    const packed = (await this.#group(direction, n)).get(n)!;
-    const plane = await unpacked(packed);
-    this.#hold(`${direction} ${n}`, plane);
-    return plane;
+    const key = `${direction} ${n}`;
+    let coming = this.#coming.get(key);
+    if (!coming) {
+      coming = this.#unpack(direction, n, key);
+      this.#coming.set(key, coming);
+    }
+    return coming;
+  }
+  async #unpack(direction: Direction, n: number, key: string): Promise<Uint16Array> {
+    try {
+      const plane = await unpacked((await this.#group(direction, n)).get(n)!);
+      this.#hold(key, plane);
+      return plane;
+    } finally {
+      this.#coming.delete(key);
+    }
   }
   /** Those that will be wanted next. @param by which way one goes */
   ahead(direction: Direction, n: number, by: 1 | -1): void {

@@ -7,7 +7,7 @@ import type { Show } from '$lib/plane/show.svelte';
 import { FrameTimes, PlainPace } from '$lib/time/clock.svelte';
 import type { Mark, Point } from '$lib/words/mark';
 import { Tracked } from '../flat/tracked.svelte';
-import type { BenchPorts, Caps, Item, Overlay, Surface } from '../kind';
+import type { Anchor, BenchPorts, Caps, Item, Overlay, Surface } from '../kind';
 import { VolumeCaps } from './caps';
 import Detail from './Detail.svelte';
 import { placeOn, spotAt, type Facing, type Spot } from './facing';
@@ -97,7 +97,17 @@ export class VolumeSurface extends Tracked implements Surface {
         // what looks at the picture looks at slices
         cutOut: (wish, signal) => (volume.direction === 'xy' ? ports.cutOut(wish, signal, volume.cross[2]) : Promise.reject(ON_SLICES())),
         patches: (part, side, signal) =>
-          volume.direction === 'xy' ? ports.patches(part, side, signal, volume.cross[2]) : Promise.reject(ON_SLICES())
+          volume.direction === 'xy' ? ports.patches(part, side, signal, volume.cross[2]) : Promise.reject(ON_SLICES()),
+        compute: (mark, what) =>
+          volume.direction === 'xy' ? ports.compute(mark, { ...what, place: volume.cross[2] }) : Promise.reject(ON_SLICES()),
+        // what was worked out for a slice is not for a plane of the same number that stands on it
+        place: () => (volume.direction === 'xy' ? volume.cross[2] : -1 - volume.cross[volume.facing?.through ?? 2]),
+        // a pin is a voxel, whichever plane it is set on
+        pin: (at) => {
+          const spot = at && this.spot(at);
+          ports.pin(at && spot ? { x: spot[0] + 0.5, y: spot[1] + 0.5, place: spot[2], mark: at.mark } : null);
+        },
+        pins: () => this.#pins(ports)
       }
     );
     this.growing = new Growing(ports, item.id, this.solids, size);
@@ -148,6 +158,24 @@ export class VolumeSurface extends Tracked implements Surface {
     return this.volume.index?.sizes ?? [this.item.width, this.item.height, this.item.volume!.slices];
   }
 
+  /** The pins that lie on the large plane. */
+  #pins(ports: BenchPorts): ReturnType<BenchPorts['pins']> {
+    const { facing, volume, sizes } = this;
+    if (!facing) return [];
+    return ports.pins().flatMap((pin) => {
+      if (pin.x === null || pin.y === null) return [];
+      const spot = [Math.floor(pin.x), Math.floor(pin.y), pin.place ?? volume.cross[2]].map((n, i) => Math.max(0, Math.min(sizes[i]! - 1, n))) as Spot;
+      if (spot[facing.through] !== volume.cross[facing.through]) return [];
+      return [facing.direction === 'xy' ? pin : { ...pin, ...placeOn(facing, sizes, spot) }];
+    });
+  }
+  override show(what: Mark | Anchor | null): void {
+    if (what === null || 'kind' in what || what.x === null || what.y === null) return super.show(what);
+    // a place is shown on its slice
+    const spot: Spot = [Math.floor(what.x), Math.floor(what.y), what.place ?? this.volume.cross[2]];
+    this.turn('xy', spot);
+    this.plane.sight.centre({ x: what.x, y: what.y });
+  }
   /** The planes meet at a voxel: picture and marks change together. */
   async #to(cross: Spot): Promise<boolean> {
     const is = await this.volume.go(cross);
@@ -174,7 +202,6 @@ export class VolumeSurface extends Tracked implements Surface {
     const facing = volume.facing;
     if (!facing) return;
     if (was !== direction) {
-      this.plane.patches.close();
       this.ports.hand.point = null;
       this.measured = null;
       this.plane.sight.picture = { width: facing.width, height: facing.height };
