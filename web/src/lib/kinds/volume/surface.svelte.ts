@@ -164,7 +164,9 @@ export class VolumeSurface extends Tracked implements Surface {
     if (!facing) return [];
     return ports.pins().flatMap((pin) => {
       if (pin.x === null || pin.y === null) return [];
-      const spot = [Math.floor(pin.x), Math.floor(pin.y), pin.place ?? volume.cross[2]].map((n, i) => Math.max(0, Math.min(sizes[i]! - 1, n))) as Spot;
+      const spot = [Math.floor(pin.x), Math.floor(pin.y), pin.place ?? volume.cross[2]].map((n, i) =>
+        Math.max(0, Math.min(sizes[i]! - 1, n))
+      ) as Spot;
       if (spot[facing.through] !== volume.cross[facing.through]) return [];
       return [facing.direction === 'xy' ? pin : { ...pin, ...placeOn(facing, sizes, spot) }];
     });

@@ -46,7 +46,11 @@ describe('a volume on the bench', () => {
   });
   it('sets a pin on a voxel, on whichever plane, and shows it on those that hold it', async () => {
     const { surface, pinned, settled } = await opened({
-      pins: () => [{ id: 1, x: 10.5, y: 3.5, place: 6, turn_id: 5 }, { id: 2, x: 1.5, y: 1.5, place: 4, turn_id: 5 }] as never
+      pins: () =>
+        [
+          { id: 1, x: 10.5, y: 3.5, place: 6, turn_id: 5 },
+          { id: 2, x: 1.5, y: 1.5, place: 4, turn_id: 5 }
+        ] as never
     });
     expect(surface.plane.ports.pins().map((p) => p.id)).toEqual([2]);
     surface.turn('yz');
