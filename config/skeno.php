@@ -36,6 +36,11 @@ return [
         // along an axis
         'max_side' => (int) env('SKENO_VOLUME_MAX_SIDE', 4_096),
     ],
+    'cloud' => [
+        'max_bytes' => (int) env('SKENO_CLOUD_MAX_BYTES', 2_000_000_000),
+        // of a frame
+        'max_points' => (int) env('SKENO_CLOUD_MAX_POINTS', 5_000_000),
+    ],
     'text' => [
         'max_bytes' => (int) env('SKENO_TEXT_MAX_BYTES', 5_000_000),
     ],

@@ -6,6 +6,7 @@ use App\Http\Controllers\AssignmentController;
 use App\Http\Controllers\AssistController;
 use App\Http\Controllers\ChatModelController;
 use App\Http\Controllers\ChoreController;
+use App\Http\Controllers\CloudController;
 use App\Http\Controllers\CodebookController;
 use App\Http\Controllers\DocumentController;
 use App\Http\Controllers\HandbookController;
@@ -75,6 +76,7 @@ Route::middleware(['auth:sanctum', StillWelcome::class])->group(static function 
             Route::get('items/{item}/reading', [DocumentController::class, 'reading']);
             Route::get('items/{item}/clip/{file}', [ItemController::class, 'clip']);
             Route::get('items/{item}/volume/{file}', [VolumeController::class, 'file']);
+            Route::get('items/{item}/cloud/{file}', [CloudController::class, 'file']);
             Route::get('items/{item}/tiles/{level}/{column}/{row}', [ItemController::class, 'tile']);
         });
         Route::middleware('right:project.manage')->group(static function (): void {
@@ -216,6 +218,7 @@ Route::middleware(['auth:sanctum', StillWelcome::class])->group(static function 
             Route::post('turns/{turn}/thin', [AssistController::class, 'thin']);
             Route::post('turns/{turn}/grow', [VolumeController::class, 'grow']);
             Route::post('turns/{turn}/solid', [VolumeController::class, 'rework']);
+            Route::post('turns/{turn}/fit-cuboid', [CloudController::class, 'fit']);
             Route::put('turns/{turn}/seen', [TurnController::class, 'seen']);
             Route::post('turns/{turn}/park', [TurnController::class, 'park']);
             Route::post('turns/{turn}/submit', [TurnController::class, 'submit']);

@@ -19,15 +19,9 @@ final class ProjectCommand extends SkenoCommand
     {
         $codebook = $this->codebook();
         $project = app(Projects::class)->create($this->text('name'), $this->word('description', '') ?? '', $this->word('group', '') ?? '', $codebook, null);
-        $notes = $codebook->notYetUsed();
         $this->line($this->option('json') === true
-            ? $this->json(['project' => $project->id, 'name' => $project->name, 'classes' => count($codebook->classes), 'attributes' => count($codebook->attributes), 'not_yet_used' => $notes])
+            ? $this->json(['project' => $project->id, 'name' => $project->name, 'classes' => count($codebook->classes), 'attributes' => count($codebook->attributes)])
             : "Project {$project->id} \"{$project->name}\": ".count($codebook->classes).' classes, '.count($codebook->attributes).' attributes.');
-        if ($this->option('json') !== true) {
-            foreach ($notes as $note) {
-                $this->line("  {$note['path']}: {$note['message']}");
-            }
-        }
 
         return self::DONE;
     }

@@ -13,10 +13,10 @@ use Skeno\Core\Imaging\Plane;
 use Skeno\Core\Imaging\TilePyramid;
 use Skeno\Core\Items\RefusedFile;
 
-/** An item as a picture, whatever kind it is of: itself, or one place of it (a frame of a clip, a page of a document, a slice of a volume). */
+/** An item as a picture, whatever kind it is of: itself, or one place of it (a frame of a clip, a page of a document, a slice of a volume, a frame of a cloud as seen from above). */
 final class Views
 {
-    public function __construct(private readonly AssetStore $assets, private readonly ClipStore $clips, private readonly TextStore $texts, private readonly DocumentStore $documents, private readonly VolumeStore $volumes)
+    public function __construct(private readonly AssetStore $assets, private readonly ClipStore $clips, private readonly TextStore $texts, private readonly DocumentStore $documents, private readonly VolumeStore $volumes, private readonly CloudStore $clouds)
     {
     }
 
@@ -35,6 +35,7 @@ final class Views
         return match ($asset->kind) {
             'clip' => $this->clips->frame($asset, $place ?? ClipStore::face($asset), $size),
             'volume' => $this->volumes->slice($asset, $place ?? VolumeStore::face($asset), $size),
+            'cloud' => $this->clouds->picture($asset, $place ?? 0, $size),
             'document' => $this->documents->page($asset, $place ?? 0, $size),
             default => $this->assets->derived($asset, $size),
         };
@@ -80,6 +81,6 @@ final class Views
     /** Whether each place of its axis is a picture of its own. */
     private static function isOfPlaces(Asset $asset): bool
     {
-        return in_array($asset->kind, ['clip', 'document', 'volume'], true);
+        return in_array($asset->kind, ['clip', 'document', 'volume', 'cloud'], true);
     }
 }

@@ -80,7 +80,7 @@ final class Examples
     public function part(Asset $asset): Closure
     {
         // of a clip its first frame, of a document its first page
-        $place = in_array($asset->kind, ['clip', 'document', 'volume'], true) ? 0 : null;
+        $place = in_array($asset->kind, ['clip', 'document', 'volume', 'cloud'], true) ? 0 : null;
 
         return fn (int $x, int $y, int $width, int $height, int $columns, int $rows): Colours => $this->views->colours($asset, $place, $x, $y, $width, $height, $columns, $rows);
     }

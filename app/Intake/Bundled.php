@@ -6,7 +6,7 @@ namespace App\Intake;
 
 use Skeno\Core\Document\Bundle;
 
-/** Files that were put together as one item, a document or a volume, or why they could not be. */
+/** Files that were put together as one item, a document, a volume or a sequence, or why they could not be. */
 final readonly class Bundled
 {
     /**

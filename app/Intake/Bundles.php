@@ -15,10 +15,10 @@ use Skeno\Core\Imaging\PictureFormat;
 use Skeno\Core\InvalidValue;
 use Skeno\Core\Items\Wish;
 
-/** Puts files together as items: slices as volumes, pictures of a folder, or those a list names, as documents; one item at a time lies unpacked. */
+/** Puts files together as items: slices as volumes, scans as sequences, pictures of a folder, or those a list names, as documents; one item at a time lies unpacked. */
 final class Bundles
 {
-    public function __construct(private readonly Series $series)
+    public function __construct(private readonly Series $series, private readonly Sequences $sequences)
     {
     }
 
@@ -31,6 +31,9 @@ final class Bundles
     public function of(array $paths, Closure $fetch, Wish $wish, array $gone = []): iterable
     {
         yield from $this->series->ofDicom($paths, $fetch);
+        if ($wish->frames) {
+            yield from $this->sequences->of($paths, $fetch);
+        }
         if ($wish->slices !== null) {
             yield from $this->series->ofPictures($paths, $fetch, $wish->slices);
         }

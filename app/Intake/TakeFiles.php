@@ -15,6 +15,7 @@ use RuntimeException;
 use Skeno\Core\Archive\UnsafeArchive;
 use Skeno\Core\Archive\ZipSource;
 use Skeno\Core\Archive\ZipTarget;
+use Skeno\Core\Cloud\CloudFile;
 use Skeno\Core\Items\NoItem;
 use Skeno\Core\Items\RefusedFile;
 use Skeno\Core\Items\Wish;
@@ -48,7 +49,7 @@ final class TakeFiles
         if ($safe === null || mb_strlen($safe) > 250) {
             return Outcome::refused($path, $safe === null ? 'its path climbs out of the folder' : 'its path is longer than 250 characters');
         }
-        if ($named === null && $this->isBeside($project, $safe)) {
+        if ($named === null && $this->isBeside($project, $safe, $file)) {
             return Outcome::passed($safe, 'no item; label files come in by their format');
         }
         try {
@@ -91,12 +92,12 @@ final class TakeFiles
         });
     }
 
-    /** Whether a file stands beside the items and is none itself: what a text file is depends on what is labelled here. */
-    private function isBeside(Project $project, string $path): bool
+    /** Whether a file stands beside the items and is none itself: what a text file is depends on what is labelled here, and a table may be one of points. */
+    private function isBeside(Project $project, string $path, string $file): bool
     {
         $ending = strtolower(pathinfo($path, PATHINFO_EXTENSION));
 
-        return in_array($ending, self::BESIDE, true) && ! (in_array($ending, self::TEXTS, true) && ($this->ofTexts[$project->id] ??= $project->codebookVersion()->codebook()->isForTexts()));
+        return in_array($ending, self::BESIDE, true) && ! ($ending === 'csv' && CloudFile::isOne((string) @file_get_contents($file, false, null, 0, 1024))) && ! (in_array($ending, self::TEXTS, true) && ($this->ofTexts[$project->id] ??= $project->codebookVersion()->codebook()->isForTexts()));
     }
 
     /** A name no other item has: `a.jpg`, `a (2).jpg`, … */
@@ -148,7 +149,7 @@ final class TakeFiles
     public function zip(Project $project, string $file, bool $again, string $prefix, string $name, ?Closure $beside = null, ?Closure $progress = null, Wish $wish = new Wish): iterable
     {
         try {
-            $zip = ZipSource::open($file, config()->integer('skeno.zip.max_total_bytes'), max(config()->integer('skeno.picture.max_bytes'), config()->integer('skeno.clip.max_bytes'), config()->integer('skeno.document.max_bytes'), config()->integer('skeno.volume.max_bytes')));
+            $zip = ZipSource::open($file, config()->integer('skeno.zip.max_total_bytes'), max(config()->integer('skeno.picture.max_bytes'), config()->integer('skeno.clip.max_bytes'), config()->integer('skeno.document.max_bytes'), config()->integer('skeno.volume.max_bytes'), config()->integer('skeno.cloud.max_bytes')));
         } catch (UnsafeArchive $e) {
             yield Outcome::refused($name, $e->getMessage());
 
@@ -169,16 +170,15 @@ final class TakeFiles
             }
             $temporary = storage_path('tmp/'.bin2hex(random_bytes(8)));
             try {
-                if ($this->isBeside($project, $path)) {
+                $zip->extract($path, $temporary);
+                if ($this->isBeside($project, $path, $temporary)) {
                     if ($beside !== null) {
-                        $zip->extract($path, $temporary);
                         $beside($temporary, $prefix.$path);
                     }
                     yield Outcome::passed($prefix.$path, 'no item; label files come in by their format');
 
                     continue;
                 }
-                $zip->extract($path, $temporary);
                 yield $this->one($project, $temporary, $prefix.$path, $again, $progress === null ? null : static fn (string $words) => $progress("{$path}: {$words}"), $wish);
             } catch (UnsafeArchive $e) {
                 yield Outcome::refused($prefix.$path, $e->getMessage());

@@ -157,10 +157,10 @@ final class TakeLabels
         foreach ($rows as $row) {
             $facts = $row->kind === 'picture' ? [] : json_decode((string) $row->facts, true);
             $known[] = new KnownPicture((int) $row->id, (string) $row->path, (int) $row->width, (int) $row->height, match ($row->kind) {
-                'clip' => (int) ($facts['frames'] ?? 0),
+                'clip', 'cloud' => (int) ($facts['frames'] ?? 0),
                 'volume' => Scan::fromArray($facts['scan'] ?? null)->places(),
                 default => null,
-            }, $row->kind === 'text' ? (int) ($facts['length'] ?? 0) : null, $row->kind === 'document' ? Sheets::fromArray($facts['sheets'] ?? null) : null, $row->kind === 'volume' ? Scan::fromArray($facts['scan'] ?? null) : null);
+            }, $row->kind === 'text' ? (int) ($facts['length'] ?? 0) : null, $row->kind === 'document' ? Sheets::fromArray($facts['sheets'] ?? null) : null, $row->kind === 'volume' ? Scan::fromArray($facts['scan'] ?? null) : null, $row->kind === 'cloud');
         }
 
         return new KnownPictures($known, static fn (KnownPicture $item): ?Text => StoredText::query()->whereIn('asset_id', Item::query()->whereKey($item->id)->select('asset_id'))->first()?->text());

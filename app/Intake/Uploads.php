@@ -9,6 +9,7 @@ use App\Models\ImportFile;
 use App\Support\Refusal;
 use Illuminate\Support\Facades\DB;
 use Skeno\Core\Archive\ZipSource;
+use Skeno\Core\Cloud\FrameGroups;
 use Skeno\Core\Document\PageGroups;
 use Skeno\Core\Imaging\PictureFormat;
 use Skeno\Core\InvalidValue;
@@ -193,10 +194,14 @@ final class Uploads
         return $import->wish()->gathers() || $import->files()->where('state', 'received')->where(static fn ($name) => $name->where('path', 'like', '%.dcm')->orWhere('path', 'like', '%.dicom')->orWhere('path', 'like', '%.ima'))->exists();
     }
 
-    /** Whether a file is a part of an item that is put together when all of it is here: a page, a slice, or a list of pages. */
+    /** Whether a file is a part of an item that is put together when all of it is here: a page, a slice, a frame, or a list of pages. */
     public static function waits(ImportFile $file): bool
     {
-        return SliceGroups::isNamed($file->path) || $file->import->wish()->gathers() && (PictureFormat::ofName($file->path) !== null || basename($file->path) === PageGroups::LIST);
+        $wish = $file->import->wish();
+
+        return SliceGroups::isNamed($file->path)
+            || $wish->gathersPictures() && (PictureFormat::ofName($file->path) !== null || basename($file->path) === PageGroups::LIST)
+            || $wish->frames && FrameGroups::isNamed($file->path);
     }
 
     public function place(ImportFile $file): string

@@ -76,7 +76,7 @@ final class AnsweredShare
         [$places, $bindings] = self::sql($covered);
         $share = '';
         foreach (self::kindsOf($question) as $kind) {
-            $fact = ['clip' => 'frames', 'volume' => 'slices', 'document' => 'pages'][$kind];
+            $fact = ['clip' => 'frames', 'volume' => 'slices', 'cloud' => 'frames', 'document' => 'pages'][$kind];
             $share .= " when '{$kind}' then 1.0 * {$places} / (select json_extract(assets.facts, '$.{$fact}') from assets where assets.id = items.asset_id)";
         }
 
@@ -86,11 +86,11 @@ final class AnsweredShare
     /**
      * The kinds of items a question of their places is asked of.
      *
-     * @return non-empty-list<'clip'|'volume'|'document'>
+     * @return non-empty-list<'clip'|'volume'|'cloud'|'document'>
      */
     public static function kindsOf(Attribute $question): array
     {
-        return $question->scope === Scope::Page ? ['document'] : ['clip', 'volume'];
+        return $question->scope === Scope::Page ? ['document'] : ['clip', 'volume', 'cloud'];
     }
 
     /** @return array{array{string, list<mixed>}, list<array{string, list<mixed>}>} */

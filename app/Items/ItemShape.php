@@ -33,6 +33,7 @@ final class ItemShape
             'text' => self::text($item),
             'document' => self::document($item),
             'volume' => self::volume($item),
+            'cloud' => self::cloud($item),
         ];
     }
 
@@ -60,6 +61,14 @@ final class ItemShape
         return $item->kind !== 'volume' ? null : ['slices' => $item->places(), 'spacing' => $facts['spacing'] ?? [], 'letters' => $facts['letters'] ?? null, 'format' => $item->asset->format, 'path' => "/api/v1/projects/{$item->project_id}/items/{$item->id}/volume", 'query' => 'v='.substr($item->asset->sha256, 0, 8)];
     }
 
+    /** @return ?array<string, mixed> of a cloud: its frames with the number of points in each, and where its files are (`{path}/0.bin?{query}`) */
+    private static function cloud(Item $item): ?array
+    {
+        $facts = $item->asset->facts;
+
+        return $item->kind !== 'cloud' ? null : ['frames' => $item->places(), 'points' => $facts['points'] ?? [], 'least' => $facts['least'] ?? [], 'most' => $facts['most'] ?? [], 'format' => $item->asset->format, 'path' => "/api/v1/projects/{$item->project_id}/items/{$item->id}/cloud", 'query' => 'v='.substr($item->asset->sha256, 0, 8)];
+    }
+
     /** @return ?array<string, mixed> of a text: how long it is, in code points, how it came, and where it lies */
     private static function text(Item $item): ?array
     {
@@ -69,7 +78,7 @@ final class ItemShape
     /** @return ?array{path: string, query: string, side: int, levels: int} of a picture that is loaded in tiles: `{path}/{level}/{column}/{row}?{query}` */
     private static function tiles(Item $item): ?array
     {
-        $tiles = in_array($item->kind, ['text', 'document', 'volume'], true) ? null : TilePyramid::of($item->asset->width, $item->asset->height);
+        $tiles = in_array($item->kind, ['text', 'document', 'volume', 'cloud'], true) ? null : TilePyramid::of($item->asset->width, $item->asset->height);
         if ($tiles === null) {
             return null;
         }

@@ -71,13 +71,14 @@ final class Item extends Model
         return $this->hasMany(MarkRow::class);
     }
 
-    /** How many places its axis has: the frames of a clip, the pages of a document, the slices of a volume; null: it has none. */
+    /** How many places its axis has: the frames of a clip, the pages of a document, the slices of a volume, the frames of a cloud; null: it has none. */
     public function places(): ?int
     {
         $places = match ($this->kind) {
             'clip' => $this->asset->facts['frames'] ?? null,
             'document' => $this->asset->facts['pages'] ?? null,
             'volume' => $this->asset->facts['slices'] ?? null,
+            'cloud' => $this->asset->facts['frames'] ?? null,
             default => null,
         };
 
@@ -98,6 +99,9 @@ final class Item extends Model
         }
         if ($this->kind === 'volume') {
             return Extent::slices($this->asset->width, $this->asset->height, $this->places() ?? 1);
+        }
+        if ($this->kind === 'cloud') {
+            return Extent::space($this->places() ?? 1);
         }
         $length = $this->kind === 'text' ? $this->asset->facts['length'] ?? 0 : null;
 

@@ -53,7 +53,7 @@ final class Stretches
         }
         [$question, $tag] = $this->asked($codebook, $in);
         $wanted = $this->wanted($question, $in['answer'] ?? null);
-        $items = Reach::items($actor, $project)->whereIn('items.kind', self::isOfPages($question, $tag, $codebook) ? ['document'] : ['clip', 'volume']);
+        $items = Reach::items($actor, $project)->whereIn('items.kind', self::isOfPages($question, $tag, $codebook) ? ['document'] : ['clip', 'volume', 'cloud']);
         if (is_string($in['set'] ?? null)) {
             $items->whereIn('items.set_id', $project->sets()->where('path', $in['set'])->select('id'));
         }

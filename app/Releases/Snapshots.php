@@ -297,7 +297,7 @@ final class Snapshots
         foreach ($rows as $row) {
             $own = $marks[$row->id] ?? [];
             $labelled = DatasetItem::hasObjects($own) ? Labelled::Objects : ($row->nothing === 1 ? Labelled::Nothing : Labelled::Unlabelled);
-            yield $recipe->prepare(new DatasetItem($row->path, $row->width, $row->height, $row->sha256, $labelled, $own, null, $row->state, $row->orientation, $said[$row->id] ?? null, $this->axis($row), null, $texts[$row->asset_id] ?? null, ...self::sheets($row), scan: self::scan($row)), $codebook);
+            yield $recipe->prepare(new DatasetItem($row->path, $row->width, $row->height, $row->sha256, $labelled, $own, null, $row->state, $row->orientation, $said[$row->id] ?? null, $this->axis($row), null, $texts[$row->asset_id] ?? null, ...self::sheets($row), scan: self::scan($row), frames: self::frames($row)), $codebook);
         }
     }
 
@@ -318,6 +318,14 @@ final class Snapshots
         $facts = $row->kind === 'volume' ? json_decode($row->facts, true) : null;
 
         return is_array($facts) ? Scan::fromArray($facts['scan'] ?? null) : null;
+    }
+
+    /** @param  object{kind: string, facts: string}  $row */
+    private static function frames(object $row): ?int
+    {
+        $facts = $row->kind === 'cloud' ? json_decode($row->facts, true) : null;
+
+        return is_array($facts) ? (int) ($facts['frames'] ?? 1) : null;
     }
 
     /** @param  object{kind: string, facts: string, sha256: string}  $row */

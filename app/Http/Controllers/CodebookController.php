@@ -51,11 +51,11 @@ final class CodebookController
         try {
             $new = Codebook::fromArray($in->raw('document'));
         } catch (InvalidCodebook $e) {
-            return new JsonResponse(['errors' => $e->errors, 'not_yet_used' => [], 'orphans' => [], 'report' => [], 'rewrites' => false]);
+            return new JsonResponse(['errors' => $e->errors, 'orphans' => [], 'report' => [], 'rewrites' => false]);
         }
         $effect = $this->codebooks->effect(Input::project($request), $new, Mapping::fromArray($in->raw('mapping') ?? []));
 
-        return new JsonResponse(['errors' => [], 'not_yet_used' => $new->notYetUsed(), 'orphans' => $effect->orphans(), 'report' => $effect->report(), 'rewrites' => $effect->rewrites()]);
+        return new JsonResponse(['errors' => [], 'orphans' => $effect->orphans(), 'report' => $effect->report(), 'rewrites' => $effect->rewrites()]);
     }
 
     /** 202 while labels are put into the words of the new version; `codebook/change` says how far that is. */
@@ -100,7 +100,7 @@ final class CodebookController
             $looks[] = ['key' => $class->key, 'color' => $class->color, 'light' => Palette::light($class->color), 'marker' => $class->marker->value];
         }
 
-        return ['version' => $row->version, 'document' => self::objects($codebook->toArray()), 'looks' => $looks, 'not_yet_used' => $codebook->notYetUsed()];
+        return ['version' => $row->version, 'document' => self::objects($codebook->toArray()), 'looks' => $looks];
     }
 
     /**

@@ -12,10 +12,10 @@ final class Kinds
     /** @var array<string, Kind> by word */
     private readonly array $kinds;
 
-    public function __construct(VolumeKind $volumes, DocumentKind $documents, PictureKind $pictures, ClipKind $clips, TextKind $texts)
+    public function __construct(VolumeKind $volumes, CloudKind $clouds, DocumentKind $documents, PictureKind $pictures, ClipKind $clips, TextKind $texts)
     {
         // (a TIFF of several pages is a document before it is a picture)
-        $this->kinds = [$volumes->word() => $volumes, $documents->word() => $documents, $pictures->word() => $pictures, $clips->word() => $clips, $texts->word() => $texts];
+        $this->kinds = [$volumes->word() => $volumes, $clouds->word() => $clouds, $documents->word() => $documents, $pictures->word() => $pictures, $clips->word() => $clips, $texts->word() => $texts];
     }
 
     public function of(string $word): Kind

@@ -230,21 +230,6 @@ final readonly class Codebook
         return $class->skeleton === null ? null : $this->skeletons[$class->skeleton] ?? null;
     }
 
-    /** @return list<array{path: string, message: string}> what the codebook holds that the bench can't use yet */
-    public function notYetUsed(): array
-    {
-        $notes = [];
-        foreach (array_values($this->classes) as $i => $class) {
-            foreach ($class->shapes as $shape) {
-                if ($shape === Shape::Cuboid) {
-                    $notes[] = ['path' => "classes[{$i}].shapes", 'message' => "{$shape->value} is kept, but can't be drawn yet"];
-                }
-            }
-        }
-
-        return $notes;
-    }
-
     /**
      * @param  list<Attribute>  $attributes  all that are asked together
      * @param  array<string, Answer>  $answers

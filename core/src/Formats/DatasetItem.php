@@ -18,7 +18,7 @@ use Skeno\Core\Text\Text;
 use Skeno\Core\Text\Tokens;
 use Skeno\Core\Volume\Scan;
 
-/** One item of a dataset with its labels: a picture, a clip, a frame of one, a volume, a slice of one, a document, a page of one, a text. */
+/** One item of a dataset with its labels: a picture, a clip, a frame of one, a volume, a slice of one, a cloud, a document, a page of one, a text. */
 final readonly class DatasetItem
 {
     /** What is said of the picture as a whole. */
@@ -26,7 +26,7 @@ final readonly class DatasetItem
 
     /**
      * @param  string  $path  set and file name, forward slashes, unique in the dataset
-     * @param  int  $width  of the upright picture in px; of a text 0
+     * @param  int  $width  of the upright picture in px; of a text or a cloud 0
      * @param  int  $height  of the upright picture in px; of a text 0
      * @param  string  $hash  SHA-256 of the picture's bytes, in hex; of a text what its asset is known by
      * @param  list<Mark>  $marks  lowest in the stack first
@@ -39,6 +39,7 @@ final readonly class DatasetItem
      * @param  int  $resolution  of a document: px an inch its pages are drawn at; 0: as its pictures are
      * @param  ?int  $page  of a picture that is one of a document: which
      * @param  ?Scan  $scan  of a volume: where its voxels are; its marks are tracks over its slices
+     * @param  ?int  $frames  of a cloud: how many it has; its marks are tracks over them
      */
     public function __construct(
         public string $path,
@@ -58,6 +59,7 @@ final readonly class DatasetItem
         public int $resolution = 0,
         public ?int $page = null,
         public ?Scan $scan = null,
+        public ?int $frames = null,
     ) {
         $this->said = $said ?? ItemAnswers::none();
         if (self::hasObjects($marks) !== ($labelled === Labelled::Objects)) {
@@ -71,6 +73,7 @@ final readonly class DatasetItem
         return match (true) {
             $this->text !== null => Extent::text($this->text->length),
             $this->sheets !== null => Extent::pages($this->sheets),
+            $this->frames !== null => Extent::space($this->frames),
             $this->scan !== null => Extent::slices($this->width, $this->height, $this->scan->places()),
             default => Extent::plane($this->width, $this->height, $this->places()),
         };
@@ -79,7 +82,7 @@ final readonly class DatasetItem
     /** How many frames or slices it has, along which its marks are tracks; null: none. */
     public function places(): ?int
     {
-        return $this->axis->places ?? $this->scan?->places();
+        return $this->axis->places ?? $this->scan?->places() ?? $this->frames;
     }
 
     /** @param  list<Mark>  $marks  of which a relation alone is no object */
@@ -114,7 +117,7 @@ final readonly class DatasetItem
     /** @param  list<Mark>  $marks */
     private function as(Labelled $labelled, array $marks, ?Part $part): self
     {
-        return new self($this->path, $this->width, $this->height, $this->hash, $labelled, $marks, $part, $this->state, $this->orientation, $this->said, $this->axis, $this->frame, $this->text, $this->sheets, $this->resolution, $this->page, $this->scan);
+        return new self($this->path, $this->width, $this->height, $this->hash, $labelled, $marks, $part, $this->state, $this->orientation, $this->said, $this->axis, $this->frame, $this->text, $this->sheets, $this->resolution, $this->page, $this->scan, $this->frames);
     }
 
     /** @throws InvalidValue */
@@ -132,10 +135,13 @@ final readonly class DatasetItem
             $text = Text::of($fields->string('text', PHP_INT_MAX), $fields->has('tokens') ? Tokens::fromArray($fields->raw('tokens'), "{$path}.tokens") : null, "{$path}.text");
         }
 
+        // texts and clouds have no width in px
+        $lies = $text === null && ! $fields->has('cloud');
+
         return new self(
             $fields->string('path', 1000),
-            $text === null ? $fields->int('width', 1, 1_000_000) : 0,
-            $text === null ? $fields->int('height', 1, 1_000_000) : 0,
+            $lies ? $fields->int('width', 1, 1_000_000) : 0,
+            $lies ? $fields->int('height', 1, 1_000_000) : 0,
             $fields->string('hash', 64),
             Labelled::tryFrom($fields->string('labelled', 20)) ?? throw InvalidValue::at("{$path}.labelled", $fields->raw('labelled'), 'objects, nothing or unlabelled'),
             $marks,
@@ -150,18 +156,20 @@ final readonly class DatasetItem
             $fields->has('document') ? $fields->object('document')->optionalInt('resolution', 0, 100_000) ?? 0 : 0,
             null,
             $fields->has('volume') ? Scan::fromArray($fields->raw('volume'), "{$path}.volume") : null,
+            $fields->has('cloud') ? $fields->object('cloud')->int('frames', 1, 1_000_000) : null,
         );
     }
 
     /** @return array<string, mixed> */
     public function toArray(): array
     {
-        $lies = $this->text === null ? ['width' => $this->width, 'height' => $this->height, 'hash' => $this->hash, 'orientation' => $this->orientation] : ['hash' => $this->hash];
+        $lies = $this->text === null && $this->frames === null ? ['width' => $this->width, 'height' => $this->height, 'hash' => $this->hash, 'orientation' => $this->orientation] : ['hash' => $this->hash];
 
         return ['path' => $this->path] + $lies + ['state' => $this->state, 'labelled' => $this->labelled->value]
             + ($this->part === null ? [] : ['split' => $this->part->value])
             + ($this->axis === null ? [] : ['clip' => $this->axis->toArray()])
             + ($this->scan === null ? [] : ['volume' => $this->scan->toArray()])
+            + ($this->frames === null ? [] : ['cloud' => ['frames' => $this->frames]])
             + ($this->sheets === null ? [] : ['document' => ['resolution' => $this->resolution, 'sheets' => $this->sheets->toArray()]])
             + ($this->text === null ? [] : ['text' => $this->text->body])
             + ($this->text?->tokens === null ? [] : ['tokens' => $this->text->tokens->toArray()])

@@ -68,6 +68,10 @@ enum Format: string
     /** Whether an item is of a kind it is made for, where it is made for one alone. */
     public function isFor(DatasetItem $item): bool
     {
+        if ($item->frames !== null) {
+            return $this->holdsClouds();
+        }
+
         return match ($this) {
             self::Mot => $item->axis !== null,
             self::Nifti => $item->scan !== null,
@@ -75,6 +79,12 @@ enum Format: string
             self::Jsonl => $item->text !== null || $item->sheets !== null,
             default => true,
         };
+    }
+
+    /** Whether it holds clouds: as pictures nobody can see a cuboid. */
+    public function holdsClouds(): bool
+    {
+        return $this === self::Skeno;
     }
 
     /** Whether it holds texts beside pictures. */

@@ -8,7 +8,7 @@ use Skeno\Core\InvalidValue;
 
 /**
  * What an item offers marks to lie on: a plane of so many px, with places along an axis where it has one; the pages of a document, each a plane
- * of its own; or a text of so many code points.
+ * of its own; a text of so many code points; or space, of so many frames.
  */
 final readonly class Extent
 {
@@ -19,8 +19,9 @@ final readonly class Extent
      * @param  ?int  $length  code points of a text; null: it is a plane
      * @param  ?Sheets  $sheets  of a document: its pages
      * @param  string  $word  what a place on its axis is called
+     * @param  bool  $isSpace  of a cloud: marks lie in space, on no plane
      */
-    private function __construct(public int $width, public int $height, public ?int $places, public ?int $length, public ?Sheets $sheets = null, public string $word = 'frame')
+    private function __construct(public int $width, public int $height, public ?int $places, public ?int $length, public ?Sheets $sheets = null, public string $word = 'frame', public bool $isSpace = false)
     {
     }
 
@@ -33,6 +34,12 @@ final readonly class Extent
     public static function slices(int $width, int $height, int $places): self
     {
         return new self($width, $height, $places, null, null, 'slice');
+    }
+
+    /** The frames of a cloud. */
+    public static function space(int $frames): self
+    {
+        return new self(0, 0, $frames, null, isSpace: true);
     }
 
     /** @throws InvalidValue */

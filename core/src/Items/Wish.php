@@ -21,14 +21,15 @@ final readonly class Wish
     /**
      * @param  ?int  $resolution  px an inch pages of documents are drawn at; null: as the installation says
      * @param  bool  $bundles  the pictures of a folder are the pages of one document
+     * @param  bool  $frames  the scans of a folder are the frames of one sequence
      * @param  ?array{float, float, float}  $slices  the pictures of a folder are the slices of one volume: mm across, down and from slice to slice
      */
-    public function __construct(public ?int $resolution = null, public bool $bundles = false, public ?array $slices = null)
+    public function __construct(public ?int $resolution = null, public bool $bundles = false, public ?array $slices = null, public bool $frames = false)
     {
     }
 
     /**
-     * Reads `{resolution?, bundles?, slices?: [x, y, z]}`.
+     * Reads `{resolution?, bundles?, slices?: [x, y, z], frames?}`.
      *
      * @throws InvalidValue
      */
@@ -47,18 +48,24 @@ final readonly class Wish
             throw InvalidValue::at($in->path('slices'), $in->raw('slices'), 'nothing, since the pictures are the pages of documents');
         }
 
-        return new self($in->optionalInt('resolution', self::LEAST_RESOLUTION, self::MOST_RESOLUTION), $bundles, $slices);
+        return new self($in->optionalInt('resolution', self::LEAST_RESOLUTION, self::MOST_RESOLUTION), $bundles, $slices, $in->bool('frames'));
     }
 
     /** Whether pictures are put together. */
-    public function gathers(): bool
+    public function gathersPictures(): bool
     {
         return $this->bundles || $this->slices !== null;
     }
 
-    /** @return array{resolution?: int, bundles?: true, slices?: array{float, float, float}} */
+    /** Whether files are put together at all. */
+    public function gathers(): bool
+    {
+        return $this->gathersPictures() || $this->frames;
+    }
+
+    /** @return array{resolution?: int, bundles?: true, slices?: array{float, float, float}, frames?: true} */
     public function toArray(): array
     {
-        return ($this->resolution === null ? [] : ['resolution' => $this->resolution]) + ($this->bundles ? ['bundles' => true] : []) + ($this->slices === null ? [] : ['slices' => $this->slices]);
+        return ($this->resolution === null ? [] : ['resolution' => $this->resolution]) + ($this->bundles ? ['bundles' => true] : []) + ($this->slices === null ? [] : ['slices' => $this->slices]) + ($this->frames ? ['frames' => true] : []);
     }
 }

@@ -12,6 +12,7 @@ use Skeno\Core\Codebook\Scope;
 use Skeno\Core\Codebook\Shape;
 use Skeno\Core\Geometry\Box;
 use Skeno\Core\Geometry\BoxIndex;
+use Skeno\Core\Geometry\Cuboid;
 use Skeno\Core\Geometry\Flat;
 use Skeno\Core\Geometry\PointSet;
 use Skeno\Core\Geometry\Polygon;
@@ -76,6 +77,13 @@ final readonly class MarkCheck
 
             return;
         }
+        if ($on->isSpace) {
+            if (! $mark->geometry instanceof Cuboid) {
+                throw InvalidValue::at("{$path}.kind", $mark->kind->value, 'cuboid: in a cloud nothing else is drawn');
+            }
+
+            return;
+        }
         $plane = $on->at($mark->place);
         [$width, $height] = [$plane->width, $plane->height];
         $geometry = $mark->flat();
@@ -99,12 +107,12 @@ final readonly class MarkCheck
         }
     }
 
-    /** Whether there is anything to draw on an item: on a text spans, on a plane what is flat. */
+    /** Whether there is anything to draw on an item: on a text spans, in a cloud cuboids, on a plane what is flat. */
     public function draws(Extent $on): bool
     {
         foreach ($this->codebook->classes as $class) {
             foreach ($class->shapes as $shape) {
-                if ($on->isText() ? $shape === Shape::Span : $shape->isFlat()) {
+                if ($on->isText() ? $shape === Shape::Span : ($on->isSpace ? $shape === Shape::Cuboid : $shape->isFlat())) {
                     return true;
                 }
             }
@@ -180,6 +188,9 @@ final readonly class MarkCheck
     public static function unseen(Mark $mark, Extent $on): ?string
     {
         $geometry = $mark->geometry;
+        if ($geometry instanceof Cuboid) {
+            return $geometry->isEmpty() ? 'no size' : null;
+        }
         if ($geometry instanceof Span || ! $geometry instanceof Flat) {
             return $geometry instanceof Span && $geometry->start >= ($on->length ?? 0) ? 'a place outside the text' : null;
         }
@@ -217,6 +228,7 @@ final readonly class MarkCheck
             array_push(
                 $findings,
                 ...match (true) {
+                    $mark->geometry instanceof Cuboid => $this->keys($mark, $class, $name, $on),
                     ! $mark->geometry instanceof Flat => $words->span($mark, $class, $name, $on),
                     $mark->isTrack() => $this->keys($mark, $class, $name, $on),
                     default => $this->geometry($mark, $class, $name, $on),
@@ -448,6 +460,9 @@ final readonly class MarkCheck
     /** @return list<Finding> */
     private function geometry(Mark $mark, LabelClass $class, string $name, Extent $on): array
     {
+        if ($mark->geometry instanceof Cuboid) {
+            return self::cuboid($mark, $mark->geometry, $class, $name);
+        }
         $plane = $on->at($mark->place);
         [$width, $height] = [$plane->width, $plane->height];
         $paper = $on->sheets === null ? 'picture' : 'page';
@@ -482,6 +497,17 @@ final readonly class MarkCheck
         };
         if ($class->points !== null && $count !== null && $count !== $class->points) {
             $findings[] = new Finding('points', "{$name}: {$count} of {$class->points} points", true, $mark->id);
+        }
+
+        return $findings;
+    }
+
+    /** @return list<Finding> */
+    private static function cuboid(Mark $mark, Cuboid $cuboid, LabelClass $class, string $name): array
+    {
+        $findings = $class->allows(Shape::Cuboid) ? [] : [new Finding('shape_not_allowed', "{$name}: {$class->name} is not drawn as a cuboid", true, $mark->id)];
+        if ($cuboid->isEmpty()) {
+            $findings[] = new Finding('empty', sprintf('%s: the cuboid has no size (%s × %s × %s m)', $name, ...array_map(static fn (float $side): float => round($side, 2), $cuboid->size)), true, $mark->id);
         }
 
         return $findings;

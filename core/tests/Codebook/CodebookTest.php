@@ -199,17 +199,6 @@ final class CodebookTest extends TestCase
         self::assertSame($possible, Samples::codebook()->attributes[$attribute]->objection($answer) === null);
     }
 
-    public function test_what_the_bench_cannot_use_is_kept_and_named(): void
-    {
-        $document = Samples::document();
-        $document['tags'] = [['key' => 'wet', 'name' => 'Wet'], ['key' => 'gust', 'name' => 'Gust', 'scope' => 'stretch']];
-        $document['classes'][1]['shapes'] = ['box', 'cuboid'];
-        $document['attributes'][] = ['key' => 'page_kind', 'name' => 'Kind of page', 'type' => 'text', 'scope' => 'page'];
-        $codebook = Codebook::fromArray($document);
-        self::assertSame($document, $codebook->toArray());
-        self::assertSame(['classes[1].shapes'], array_column($codebook->notYetUsed(), 'path'));
-    }
-
     /** PHP has one empty array for the two of JSON. */
     public function test_an_empty_object_is_an_object(): void
     {

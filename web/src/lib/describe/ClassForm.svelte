@@ -179,7 +179,7 @@
           checked={c.shapes.includes(shape as 'box')}
           onchange={() => (c.shapes = toggle(c.shapes, shape as 'box'))}
         />
-        {word}{shape === 'cuboid' ? ' (later)' : ''}</label
+        {word}</label
       >{/each}
   </fieldset>
   <fieldset class="wide">

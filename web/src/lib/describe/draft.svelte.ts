@@ -11,7 +11,7 @@ export class Draft {
   doc = $state<Schemas['CodebookDocument'] | null>(null);
   version = $state(0);
   versions = $state.raw<Schemas['CodebookVersion'][]>([]);
-  check = $state.raw<Schemas['CodebookCheck']>({ errors: [], not_yet_used: [], orphans: [], report: [], rewrites: false });
+  check = $state.raw<Schemas['CodebookCheck']>({ errors: [], orphans: [], report: [], rewrites: false });
   /** where words in use go: by address, null to take away */
   mapping = $state<Record<string, string | null>>({});
   /** everything that has been an orphan, so that a settled one can be settled otherwise */

@@ -13,7 +13,7 @@ const server = {
   version: 1,
   doc: doc('Apple'),
   change: null as object | null,
-  check: { errors: [], not_yet_used: [], orphans: [], report: [], rewrites: false } as Record<string, unknown>,
+  check: { errors: [], orphans: [], report: [], rewrites: false } as Record<string, unknown>,
   put: null as (() => Response | Promise<Response>) | null,
   asked: [] as { line: string; body: Record<string, unknown> }[]
 };
@@ -34,7 +34,7 @@ const type = (...names: string[]) => {
 beforeEach(() => {
   localStorage.clear();
   Object.assign(server, { version: 1, doc: doc('Apple'), change: null, put: null, asked: [] });
-  server.check = { errors: [], not_yet_used: [], orphans: [], report: [], rewrites: false };
+  server.check = { errors: [], orphans: [], report: [], rewrites: false };
   globalThis.fetch = async (input) => {
     const request = input as Request;
     const line = `${request.method} ${new URL(request.url).pathname.replace('/api/v1/projects/3/', '')}`;

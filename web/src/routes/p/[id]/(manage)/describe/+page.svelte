@@ -351,14 +351,6 @@
             The whole codebook by its schema (docs/codebook.schema.json); also written and read by <span class="num">skeno:codebook</span>.
           </p>
         {/if}
-        {#if draft.check.not_yet_used.length > 0}
-          <details class="mt-4 soft">
-            <summary>{draft.check.not_yet_used.length} parts are kept, but can't be used on the bench yet</summary>
-            <ul>
-              {#each draft.check.not_yet_used as n, i (i)}<li><span class="num">{n.path}</span>: {n.message}</li>{/each}
-            </ul>
-          </details>
-        {/if}
         {#if draft.versions.length > 1}
           <details class="mt-2 soft">
             <summary>{draft.versions.length} versions</summary>

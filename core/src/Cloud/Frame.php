@@ -1,0 +1,116 @@
+<?php
+
+declare(strict_types=1);
+
+namespace Skeno\Core\Cloud;
+
+use RuntimeException;
+use Skeno\Core\Fields;
+use Skeno\Core\InvalidValue;
+
+/**
+ * A frame of a cloud as it was made for the bench: a record a point, little end first, of three floats of 32 bits (metres from the cloud's
+ * origin) and four bytes (intensity 0 to 255, class, 1 for ground, nothing), then four more (red, green, blue, nothing) where the points have
+ * colours. Every beginning of the file is an even choice of all its points.
+ */
+final readonly class Frame
+{
+    public const RECORD = 16;
+
+    public const COLOURED = 20;
+
+    /** Bytes that are looked at, at a time. */
+    private const ROOM = 1 << 20;
+
+    /**
+     * @param  array{float, float, float}  $origin  of the cloud: what its points are told from
+     * @param  int  $record  bytes of a point
+     * @param  int  $points  how many can be seen: those whose place is no number are not among them
+     * @param  array{array{float, float, float}, array{float, float, float}}  $bounds  in the cloud's axes, both ends
+     */
+    private function __construct(private string $file, public array $origin, private int $record, public int $points, public array $bounds)
+    {
+    }
+
+    /**
+     * @param  string  $folder  that `Making` has filled
+     *
+     * @throws InvalidValue when there is no such frame
+     */
+    public static function open(string $folder, int $frame): self
+    {
+        $index = json_decode((string) @file_get_contents("{$folder}/index.json"), true);
+        if (! is_array($index)) {
+            throw new RuntimeException('what was made of this cloud is gone');
+        }
+        $in = Fields::of($index);
+        $frames = $in->list('frames');
+        $own = $frames[$frame] ?? throw InvalidValue::at('frame', $frame, 'a frame from 0 to '.(count($frames) - 1));
+        $own = Fields::of(is_array($own) ? $own : []);
+
+        return new self("{$folder}/{$frame}.bin", Made::three($in, 'origin'), $in->int('record', self::RECORD, self::COLOURED), $own->int('points', 0), [Made::three($own, 'least'), Made::three($own, 'most')]);
+    }
+
+    /**
+     * Its points some at a time, by columns, in the cloud's axes.
+     *
+     * @return iterable<array{x: list<float>, y: list<float>, z: list<float>, bytes: list<int>}> of the bytes the lowest is the intensity, the next the class, the third 1 for ground
+     */
+    public function points(): iterable
+    {
+        $in = @fopen($this->file, 'rb') ?: throw new RuntimeException('what was made of this cloud is gone');
+        [$ox, $oy, $oz] = $this->origin;
+        // four bytes each, of which the first three are floats
+        $wide = intdiv($this->record, 4);
+        try {
+            $some = intdiv(self::ROOM, $this->record);
+            for ($read = 0; $read < $this->points; $read += $some) {
+                $count = min($some, $this->points - $read);
+                $bytes = (string) stream_get_contents($in, $count * $this->record);
+                if (strlen($bytes) !== $count * $this->record) {
+                    throw new RuntimeException('what was made of this cloud is broken: it ends before its points do');
+                }
+                /** @var array<int, float> $floats */
+                $floats = unpack('g*', $bytes);
+                /** @var array<int, int> $words */
+                $words = unpack('V*', $bytes);
+                $x = $y = $z = $of = [];
+                for ($i = 1, $end = $count * $wide; $i <= $end; $i += $wide) {
+                    $x[] = $floats[$i] + $ox;
+                    $y[] = $floats[$i + 1] + $oy;
+                    $z[] = $floats[$i + 2] + $oz;
+                    $of[] = $words[$i + 3];
+                }
+                yield ['x' => $x, 'y' => $y, 'z' => $z, 'bytes' => $of];
+            }
+        } finally {
+            fclose($in);
+        }
+    }
+
+    /**
+     * Those that lie over a part of the ground.
+     *
+     * @param  array{float, float, float, float}  $part  least x and y, most x and y
+     */
+    public function over(array $part): Near
+    {
+        [$x0, $y0, $x1, $y1] = $part;
+        $xs = $ys = $zs = $ground = [];
+        foreach ($this->points() as ['x' => $x, 'y' => $y, 'z' => $z, 'bytes' => $bytes]) {
+            foreach ($x as $i => $at) {
+                if ($at >= $x0 && $at <= $x1 && $y[$i] >= $y0 && $y[$i] <= $y1) {
+                    if (($bytes[$i] >> 16 & 1) === 1) {
+                        $ground[] = $z[$i];
+                    } else {
+                        $xs[] = $at;
+                        $ys[] = $y[$i];
+                        $zs[] = $z[$i];
+                    }
+                }
+            }
+        }
+
+        return new Near($xs, $ys, $zs, $ground);
+    }
+}

@@ -1,0 +1,49 @@
+<?php
+
+declare(strict_types=1);
+
+namespace Skeno\Core\Cloud;
+
+/** The points of a frame that lie over a part of the ground. */
+final readonly class Near
+{
+    /**
+     * @param  list<float>  $x  metres, of those that are no ground
+     * @param  list<float>  $y
+     * @param  list<float>  $z
+     * @param  list<float>  $ground  heights of those that are
+     */
+    public function __construct(public array $x, public array $y, public array $z, public array $ground)
+    {
+    }
+
+    public function count(): int
+    {
+        return count($this->x);
+    }
+
+    /** How high the ground is here: as half of its points are at most; null: none was found. */
+    public function floor(): ?float
+    {
+        if ($this->ground === []) {
+            return null;
+        }
+        $heights = $this->ground;
+        sort($heights);
+
+        return $heights[intdiv(count($heights), 2)];
+    }
+
+    /** @param  list<int>  $which */
+    public function only(array $which): self
+    {
+        $x = $y = $z = [];
+        foreach ($which as $i) {
+            $x[] = $this->x[$i];
+            $y[] = $this->y[$i];
+            $z[] = $this->z[$i];
+        }
+
+        return new self($x, $y, $z, $this->ground);
+    }
+}

@@ -1,0 +1,230 @@
+<?php
+
+declare(strict_types=1);
+
+namespace Tests\Feature;
+
+use App\Files\CloudStore;
+use App\Intake\DeriveFiles;
+use App\Intake\Outcome;
+use App\Intake\TakeFiles;
+use App\Models\Item;
+use App\Models\Project;
+use App\Models\User;
+use Illuminate\Support\Facades\File;
+use Illuminate\Support\Facades\Queue;
+use Illuminate\Support\Facades\Storage;
+use Skeno\Core\Items\Wish;
+use Skeno\Core\People\Role;
+use Skeno\Core\Tests\Cloud\Clouds;
+use Tests\TestCase;
+
+/** Clouds from the door to the cuboids. */
+final class CloudTest extends TestCase
+{
+    private Project $project;
+
+    private User $manager;
+
+    private User $mei;
+
+    protected function setUp(): void
+    {
+        parent::setUp();
+        $this->project = $this->project(document: ['skeno' => 'codebook/1', 'classes' => [
+            ['key' => 'bin', 'name' => 'Bin', 'shapes' => ['cuboid']],
+            ['key' => 'post', 'name' => 'Post', 'shapes' => ['cuboid']],
+            ['key' => 'leaf', 'name' => 'Leaf', 'shapes' => ['box']],
+        ]]);
+        $this->manager = $this->member($this->project, Role::Manager, 'Ines');
+        $this->mei = $this->member($this->project, Role::Labeller, 'Mei');
+    }
+
+    /**
+     * A floor of 20 × 20 m with a box of 1.2 × 0.8 × 0.9 m on it.
+     *
+     * @return list<array{float, float, float}>
+     */
+    private static function scene(float $x = 4.0): array
+    {
+        $points = [];
+        for ($i = 0; $i < 100; $i++) {
+            for ($j = 0; $j < 100; $j++) {
+                $points[] = [-10 + $i / 5, -10 + $j / 5, 0.0];
+            }
+        }
+        for ($i = 0; $i <= 24; $i++) {
+            for ($k = 0; $k <= 18; $k++) {
+                $points[] = [$x - 0.6, 2 - 0.4 + $i / 30, $k / 20];
+                $points[] = [$x - 0.6 + $i / 20, 2 - 0.4, $k / 20];
+            }
+        }
+
+        return $points;
+    }
+
+    private function scan(string $name, float $x = 4.0): string
+    {
+        File::ensureDirectoryExists(dirname($file = $this->temporary()."/{$name}"));
+        file_put_contents($file, Clouds::kitti(self::scene($x)));
+
+        return $file;
+    }
+
+    private function cloud(string $path = 'row/0001.bin'): Item
+    {
+        $outcome = app(TakeFiles::class)->one($this->project, $this->scan(basename($path)), $path, false);
+        self::assertSame('taken', $outcome->state, $outcome->reason);
+
+        return Item::query()->findOrFail($outcome->item);
+    }
+
+    private function sequence(): Item
+    {
+        $folder = $this->temporary();
+        foreach ([3.0, 4.0, 5.0] as $n => $x) {
+            File::ensureDirectoryExists("{$folder}/north/pass");
+            file_put_contents("{$folder}/north/pass/".(8 + $n).'.bin', Clouds::kitti(self::scene($x)));
+        }
+        $outcomes = [...app(TakeFiles::class)->all($this->project, $folder, false, wish: new Wish(frames: true))];
+        self::assertSame([['taken', 'north/pass']], array_map(static fn (Outcome $outcome): array => [$outcome->state, $outcome->path], $outcomes), $outcomes[0]->reason);
+
+        return Item::query()->findOrFail($outcomes[0]->item);
+    }
+
+    /** @return array<string, mixed> */
+    private function next(): array
+    {
+        $this->assign($this->project, $this->manager, $this->mei, null);
+
+        return $this->api($this->mei, 'post', "/projects/{$this->project->id}/next", ['purpose' => 'label'])->assertOk()->json('packet');
+    }
+
+    /**
+     * @param  array<string, mixed>  $body
+     * @return array<string, mixed>
+     */
+    private function fit(int $turn, array $body): array
+    {
+        return $this->api($this->mei, 'post', "/projects/{$this->project->id}/turns/{$turn}/fit-cuboid", $body)->assertOk()->json();
+    }
+
+    public function test_a_cloud_goes_in_and_is_shown(): void
+    {
+        $item = $this->cloud();
+        self::assertSame(['cloud', 1], [$item->kind, $item->places()]);
+        self::assertTrue($item->extent()->isSpace);
+        $packet = $this->next();
+        self::assertSame(['cloud', 1, [10_950], [-10, -10, 0]], [$packet['item']['kind'], $packet['item']['cloud']['frames'], $packet['item']['cloud']['points'], $packet['item']['cloud']['least']]);
+        $path = "/projects/{$this->project->id}/items/{$item->id}/cloud";
+        $index = json_decode((string) file_get_contents($this->api($this->mei, 'get', "{$path}/index.json")->assertOk()->baseResponse->getFile()->getPathname()), true);
+        self::assertSame(10_950, $index['frames'][0]['points']);
+        self::assertSame(16 * 10_950, $this->api($this->mei, 'get', "{$path}/0.bin")->assertOk()->baseResponse->getFile()->getSize());
+        foreach (['1.bin', '0.raw', 'index.php'] as $none) {
+            self::assertSame(404, $this->api($this->mei, 'get', "{$path}/{$none}")->status(), $none);
+        }
+        self::assertStringStartsWith("\xFF\xD8", (string) file_get_contents($this->api($this->mei, 'get', "/projects/{$this->project->id}/items/{$item->id}/picture?size=thumb")->assertOk()->baseResponse->getFile()->getPathname()));
+        // what is made of it can be made again
+        $folder = dirname(app(CloudStore::class)->file($item->asset, 'index.json'));
+        File::deleteDirectory($folder);
+        Queue::fake();
+        $this->api($this->mei, 'get', "{$path}/index.json")->assertStatus(409);
+        $this->api($this->mei, 'get', "{$path}/index.json")->assertStatus(409);
+        Queue::assertPushed(DeriveFiles::class, 1);
+        dispatch_sync(new DeriveFiles([$item->id]));
+        $this->api($this->mei, 'get', "{$path}/index.json")->assertOk();
+    }
+
+    public function test_a_cuboid_is_fitted_kept_and_leaves_whole(): void
+    {
+        $item = $this->cloud();
+        $turn = $this->next()['turn']['id'];
+        $fitted = $this->fit($turn, ['frame' => 0, 'from' => [3.2, 1.3], 'to' => [4.9, 2.8]]);
+        self::assertTrue($fitted['found']);
+        self::assertGreaterThan(600, $fitted['points']);
+        self::assertEqualsWithDelta([4.0, 2.0, 0.45], $fitted['geometry']['center'], 0.06);
+        self::assertEqualsWithDelta([1.2, 0.8, 0.9], $fitted['geometry']['size'], 0.06);
+        self::assertEqualsWithDelta(0.0, $fitted['geometry']['heading'], 1.5);
+        $loose = ['center' => [4.05, 2.0, 0.5], 'size' => [1.4, 1.0, 1.1], 'heading' => 0];
+        $tight = $this->fit($turn, ['frame' => 0, 'cuboid' => $loose]);
+        self::assertEqualsWithDelta([1.2, 0.8, 0.9], $tight['geometry']['size'], 0.06);
+        $nothing = $this->fit($turn, ['frame' => 0, 'cuboid' => ['center' => [-8, -8, 5], 'size' => [1, 1, 1], 'heading' => 0]]);
+        self::assertSame([false, 0, [-8, -8, 5]], [$nothing['found'], $nothing['points'], $nothing['geometry']['center']]);
+
+        $mark = $this->ulid();
+        $data = ['class' => 'bin', 'kind' => 'cuboid', 'geometry' => $fitted['geometry'], 'place' => 0, 'stretches' => [[0, 0]], 'answers' => []];
+        $results = $this->api($this->mei, 'post', "/projects/{$this->project->id}/turns/{$turn}/edits", ['edits' => [['id' => $this->ulid(), 'action' => 'create', 'mark' => $mark, 'base' => 0, 'data' => $data]]])->assertOk()->json('results');
+        self::assertSame(['applied'], array_column($results, 'outcome'));
+        $this->api($this->mei, 'post', "/projects/{$this->project->id}/turns/{$turn}/submit", ['nothing' => false, 'anyway' => false])->assertOk();
+        self::assertSame(1, $item->refresh()->mark_count);
+    }
+
+    public function test_in_a_cloud_nothing_but_cuboids_is_drawn_and_none_elsewhere(): void
+    {
+        $this->cloud();
+        $turn = $this->next()['turn']['id'];
+        $edit = fn (array $data): string => json_encode($this->api($this->mei, 'post', "/projects/{$this->project->id}/turns/{$turn}/edits", ['edits' => [['id' => $this->ulid(), 'action' => 'create', 'mark' => $this->ulid(), 'base' => 0, 'data' => $data + ['place' => 0, 'stretches' => [[0, 0]], 'answers' => []]]]])->json(), JSON_THROW_ON_ERROR);
+        self::assertStringContainsString('nothing else is drawn', $edit(['class' => 'leaf', 'kind' => 'box', 'geometry' => ['x' => 1, 'y' => 1, 'width' => 2, 'height' => 2]]));
+        self::assertStringContainsString('center', $edit(['class' => 'bin', 'kind' => 'cuboid', 'geometry' => ['center' => [1, 2], 'size' => [1, 1, 1], 'heading' => 0]]));
+        self::assertStringContainsString('size[1]', $edit(['class' => 'bin', 'kind' => 'cuboid', 'geometry' => ['center' => [1, 2, 3], 'size' => [1, -1, 1], 'heading' => 0]]));
+        self::assertStringContainsString('places from 0 to 0', $edit(['class' => 'bin', 'kind' => 'cuboid', 'geometry' => ['center' => [1, 2, 3], 'size' => [1, 1, 1], 'heading' => 0], 'stretches' => [[0, 4]]]));
+        // one without a size is kept, and found
+        self::assertStringContainsString('applied', $edit(['class' => 'leaf', 'kind' => 'cuboid', 'geometry' => ['center' => [1, 2, 3], 'size' => [1, 1, 0], 'heading' => 0]]));
+        $refused = (string) $this->api($this->mei, 'post', "/projects/{$this->project->id}/turns/{$turn}/submit", ['nothing' => false, 'anyway' => false])->assertStatus(422)->baseResponse->getContent();
+        self::assertStringContainsString('the cuboid has no size', $refused);
+        self::assertStringContainsString('not drawn as a cuboid', $refused);
+    }
+
+    public function test_what_is_asked_for_with_nonsense_is_refused_by_name(): void
+    {
+        $this->cloud();
+        $turn = $this->next()['turn']['id'];
+        foreach ([
+            'frame' => ['frame' => 7, 'from' => [0, 0], 'to' => [1, 1]],
+            'to' => ['frame' => 0, 'from' => [0, 0], 'to' => [1000, 1]],
+            'from' => ['frame' => 0, 'from' => [0], 'to' => [1, 1]],
+            'typical' => ['frame' => 0, 'from' => [0, 0], 'to' => [1, 1], 'typical' => [1, 0, 1]],
+            'cuboid' => ['frame' => 0, 'cuboid' => ['center' => [0, 0, 0], 'size' => [9000, 9000, 1], 'heading' => 0]],
+        ] as $what => $body) {
+            $said = (string) $this->api($this->mei, 'post', "/projects/{$this->project->id}/turns/{$turn}/fit-cuboid", $body)->assertStatus(422)->baseResponse->getContent();
+            self::assertStringContainsString($what, $said);
+        }
+    }
+
+    public function test_the_scans_of_a_folder_are_one_sequence_where_that_is_wished(): void
+    {
+        $item = $this->sequence();
+        self::assertSame(['cloud', 3, 'frames'], [$item->kind, $item->places(), $item->asset->format]);
+        $turn = $this->next()['turn']['id'];
+        foreach ([3.0, 4.0, 5.0] as $frame => $x) {
+            self::assertEqualsWithDelta($x, $this->fit($turn, ['frame' => $frame, 'from' => [$x - 0.9, 1.3], 'to' => [$x + 0.9, 2.8]])['geometry']['center'][0], 0.06);
+        }
+        // once more it is known
+        File::deleteDirectory(dirname(app(CloudStore::class)->file($item->asset, 'index.json')));
+        dispatch_sync(new DeriveFiles([$item->id]));
+        self::assertSame(3, count(app(CloudStore::class)->made($item->asset->sha256)->points));
+    }
+
+    public function test_what_is_no_cloud_is_refused_and_nothing_of_it_stays(): void
+    {
+        $folder = $this->temporary();
+        File::ensureDirectoryExists("{$folder}/broken");
+        file_put_contents("{$folder}/cut.pcd", "VERSION .7\nFIELDS x y z\nSIZE 4 4 4\nTYPE F F F\nCOUNT 1 1 1\nWIDTH 9\nHEIGHT 1\nPOINTS 9\nDATA binary\nabc");
+        file_put_contents("{$folder}/huge.pcd", "VERSION .7\nFIELDS x y z\nSIZE 4 4 4\nTYPE F F F\nCOUNT 1 1 1\nWIDTH 1000000000\nHEIGHT 1\nPOINTS 1000000000\nDATA binary\nabc");
+        file_put_contents("{$folder}/none.xyz", "nan nan nan\n");
+        file_put_contents("{$folder}/points.csv", "x,y,z\n1,2,3\n4,5,6\n");
+        file_put_contents("{$folder}/about.csv", "file,x,y,z\na.pcd,1,2,3\n");
+        $outcomes = [];
+        foreach (app(TakeFiles::class)->all($this->project, $folder, false) as $outcome) {
+            $outcomes[$outcome->path] = [$outcome->state, $outcome->reason];
+        }
+        self::assertSame('refused', $outcomes['cut.pcd'][0]);
+        self::assertStringContainsString('cut off', $outcomes['cut.pcd'][1]);
+        self::assertStringContainsString('1,000,000,000 points', $outcomes['huge.pcd'][1]);
+        self::assertStringContainsString('none of its points', $outcomes['none.xyz'][1]);
+        self::assertSame(['taken', 'passed'], [$outcomes['points.csv'][0], $outcomes['about.csv'][0]]);
+        self::assertSame([], glob(storage_path('tmp/cloud-*')));
+        self::assertSame(1, Item::query()->count());
+        self::assertCount(1, array_filter(Storage::disk('derived')->allFiles(), static fn (string $file): bool => str_ends_with($file, '-cloud/index.json')));
+    }
+}
