@@ -120,7 +120,10 @@ test('boxes snap to words that are offered and corrected; a page without its ans
   await expect(here(mei)).toHaveAccessibleName('page 1, 1 mark');
   await press(mei, 'x', 'x', 'r', 'q', 'w');
   await expect(here(mei)).toHaveAccessibleName('page 3');
+  // (what is missing is said before it is asked for too: while the item is on its way nothing can be answered)
+  const asked = mei.waitForResponse((r) => r.url().endsWith('/submit') && r.status() === 422);
   await press(mei, 's');
+  await asked;
   await expect(mei.getByText(/Kind of page is not answered, on page 2/).first()).toBeVisible();
   await mei.getByRole('button', { name: /1 Kind of page: page/ }).click();
   await expect(here(mei)).toHaveAccessibleName(/^page 2/);

@@ -131,7 +131,7 @@ final class CloudTest extends TestCase
         $this->api($this->mei, 'get', "{$path}/index.json")->assertStatus(409);
         $this->api($this->mei, 'get', "{$path}/index.json")->assertStatus(409);
         Queue::assertPushed(DeriveFiles::class, 1);
-        dispatch_sync(new DeriveFiles([$item->id]));
+        $this->app->call([new DeriveFiles([$item->id]), 'handle']);
         $this->api($this->mei, 'get', "{$path}/index.json")->assertOk();
     }
 
@@ -201,7 +201,7 @@ final class CloudTest extends TestCase
         }
         // once more it is known
         File::deleteDirectory(dirname(app(CloudStore::class)->file($item->asset, 'index.json')));
-        dispatch_sync(new DeriveFiles([$item->id]));
+        $this->app->call([new DeriveFiles([$item->id]), 'handle']);
         self::assertSame(3, count(app(CloudStore::class)->made($item->asset->sha256)->points));
     }
 

@@ -221,6 +221,12 @@ final class TurnController
         if ($on->length !== null) {
             return ['x' => null, 'y' => null, 'place' => null, 'offset' => $in->int('offset', 0, max(0, $on->length - 1))];
         }
+        if ($on->isSpace) {
+            // on the ground, in metres; or at a mark alone
+            $metres = static fn (string $key): ?float => ($value = $in->optionalNumber($key)) === null || abs($value) <= 1e8 ? $value : throw InvalidValue::at($key, $value, 'metres');
+
+            return ['x' => $metres('x'), 'y' => $metres('y'), 'place' => $in->int('place', 0, ($on->places ?? 1) - 1), 'offset' => null];
+        }
         [$x, $y] = [$in->number('x'), $in->number('y')];
         if ($x < 0 || $y < 0 || $x > $on->width || $y > $on->height) {
             throw InvalidValue::at($x < 0 || $x > $on->width ? 'x' : 'y', $x < 0 || $x > $on->width ? $x : $y, 'a place on the picture');

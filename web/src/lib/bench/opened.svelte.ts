@@ -174,6 +174,7 @@ export class Opened {
         (await ask(api.POST('/projects/{project}/turns/{turn}/solid', { ...this.path, body: { op, slices } }))) as Awaited<
           ReturnType<BenchPorts['solid']>
         >,
+      fitCuboid: (wish, signal) => ask(api.POST('/projects/{project}/turns/{turn}/fit-cuboid', { ...this.path, body: wish, signal })),
       grow: async (wish, signal) =>
         (await ask(api.POST('/projects/{project}/turns/{turn}/grow', { ...this.path, body: wish, signal }))) as Awaited<
           ReturnType<BenchPorts['grow']>

@@ -5,6 +5,7 @@ const kinds: Record<Item['kind'], () => Promise<{ begin: (ports: KindPorts) => K
   picture: () => import('./picture'),
   clip: () => import('./clip'),
   volume: () => import('./volume'),
+  cloud: () => import('./cloud'),
   document: () => import('./document'),
   text: () => import('./text')
 };

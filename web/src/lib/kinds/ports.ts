@@ -11,7 +11,7 @@ import type { Editor } from '$lib/edits/editor.svelte';
 import type { Findings } from '$lib/edits/findings.svelte';
 import type { Chosen, Hand } from '$lib/edits/hand.svelte';
 import type { Kept } from '$lib/edits/kept';
-import type { Mark, Mask, TrackKey } from '$lib/words/mark';
+import type { Cuboid, Mark, Mask, TrackKey } from '$lib/words/mark';
 import type { Words } from '$lib/words/words.svelte';
 
 /** Where a pin sits: a place on the item, and the mark it is about. */
@@ -88,6 +88,11 @@ export type BenchPorts = {
     op: 'largest' | 'smooth' | 'fill',
     slices: { place: number; geometry: Mask }[]
   ) => Promise<{ slices: { place: number; geometry: Mask }[]; parts: number | null }>;
+  /** a cuboid fitted to the points of a frame of a cloud: from a drag on the ground, or tighter than it was */
+  fitCuboid: (
+    wish: { frame: number } & ({ from: [number, number]; to: [number, number]; typical?: [number, number, number] } | { cuboid: Cuboid }),
+    signal: AbortSignal
+  ) => Promise<{ geometry: Cuboid; points: number; found: boolean }>;
   /** where an object is on the next frames, by its looks */
   follow: AskFollow;
   /** an object cut out again on later frames */

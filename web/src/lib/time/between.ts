@@ -1,4 +1,4 @@
-import type { Box, Ellipse, Faces, Kind, Points, Pose, Shape, TurnedBox } from '$lib/words/mark';
+import type { Box, Cuboid, Ellipse, Faces, Kind, Points, Pose, Shape, TurnedBox } from '$lib/words/mark';
 
 type Geometry = Shape['geometry'];
 
@@ -21,6 +21,8 @@ export function between(kind: Kind, a: Geometry, b: Geometry): Between | null {
       const [front, back] = [boxes((a as Faces).front, (b as Faces).front), boxes((a as Faces).back, (b as Faces).back)];
       return (t) => ({ front: front(t), back: back(t) });
     }
+    case 'cuboid':
+      return cuboids(a as Cuboid, b as Cuboid);
     case 'points': {
       const at = moving(pairs((a as Points).points), pairs((b as Points).points));
       return (t) => ({ points: [...at(t).values()].flat() });
@@ -63,6 +65,16 @@ function turned<T extends TurnedBox | Ellipse>(a: T, b: T, sides: (keyof T)[], p
       ...Object.fromEntries(sides.map((side) => [side, Math.max(0, mix(a[side] as number, b[side] as number, t))])),
       angle: positive(a.angle + t * way)
     }) as T;
+}
+
+function cuboids(a: Cuboid, b: Cuboid): (t: number) => Cuboid {
+  const way = turn(a.heading, b.heading, 360);
+  const all = (from: number[], to: number[], t: number) => from.map((n, i) => mix(n, to[i]!, t));
+  return (t) => ({
+    center: all(a.center, b.center, t),
+    size: all(a.size, b.size, t).map((side) => Math.max(0, side)),
+    heading: turn(0, a.heading + t * way, 360)
+  });
 }
 
 const pairs = (points: number[]): Map<string, [number, number]> =>

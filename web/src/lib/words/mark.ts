@@ -14,6 +14,8 @@ export type Pose = { nodes: Record<string, Node> };
 /** COCO compressed run lengths; size is height, width */
 export type Mask = { size: number[]; counts: string };
 export type Faces = { front: Box; back: Box };
+/** in a cloud: metres in its axes (x ahead, y to the left, z up), degrees counter-clockwise as seen from above; size is length, width, height */
+export type Cuboid = { center: number[]; size: number[]; heading: number };
 /** words of a text, in code points, end excluded */
 export type Span = { start: number; end: number };
 /** the marks a relation leads from and to */
@@ -30,7 +32,7 @@ export type FlatShape =
   | { kind: 'skeleton'; geometry: Pose }
   | { kind: 'mask'; geometry: Mask }
   | { kind: 'cuboid_2d'; geometry: Faces };
-export type Shape = FlatShape | { kind: 'span'; geometry: Span } | { kind: 'relation'; geometry: Join };
+export type Shape = FlatShape | { kind: 'cuboid'; geometry: Cuboid } | { kind: 'span'; geometry: Span } | { kind: 'relation'; geometry: Join };
 export type Kind = Shape['kind'];
 export type FlatKind = FlatShape['kind'];
 export type Flag = Schemas['Mark']['flags'][number];
@@ -71,6 +73,7 @@ export const begun = (id: string, shape: Shape, key: string, author: Mark['autho
   author,
   source
 });
+export type CuboidMark = Extract<Mark, { kind: 'cuboid' }>;
 export type SpanMark = Extract<Mark, { kind: 'span' }>;
 export type RelationMark = Extract<Mark, { kind: 'relation' }>;
 export type Stretch = [first: number, last: number];
@@ -96,7 +99,7 @@ export type Point = { x: number; y: number };
 
 export const flatKinds: FlatKind[] = ['box', 'turned_box', 'polygon', 'polyline', 'ellipse', 'points', 'skeleton', 'mask', 'cuboid_2d'];
 /** Kinds a class can be drawn as. */
-export const kinds: Exclude<Kind, 'relation'>[] = [...flatKinds, 'span'];
+export const kinds: Exclude<Kind, 'relation'>[] = [...flatKinds, 'cuboid', 'span'];
 
 export const fromServer = (m: Schemas['Mark']): Mark =>
   ({
