@@ -57,9 +57,11 @@ final class DemoCommand extends SkenoCommand
 
     private const SCANS = 'Fruit CT';
 
+    private const CLOUDS = 'Row scan';
+
     protected $signature = 'skeno:demo {--fresh : make the project anew if it is there} {--per-block=15 : pictures of each of the four blocks} {--stand-ins= : address of the stand-in models; connects them, and learns some} {--json}';
 
-    protected $description = 'Seed the demo: "Canopy walk", "Trap cards", "Row pass", "Scout notes", "Bin tickets" and "Fruit CT" with people and work in progress';
+    protected $description = 'Seed the demo: "Canopy walk", "Trap cards", "Row pass", "Scout notes", "Bin tickets", "Fruit CT" and "Row scan" with people and work in progress';
 
     protected function work(): int
     {
@@ -94,6 +96,8 @@ final class DemoCommand extends SkenoCommand
         $this->fill(self::TICKETS, 'Delivery sheets of the picking cart: what was weighed, corrected and signed.', "{$folder}/tickets", $people, [], 'Every line with its figures. See the handbook on corrections.');
         Project::query()->where('name', self::SCANS)->first()?->delete();
         $this->fill(self::SCANS, 'Apples from the cold store in a scanner: core, bruises, tunnels.', "{$folder}/scans", $people, [], 'Every fourth slice, then look between. See the handbook on growing.');
+        Project::query()->where('name', self::CLOUDS)->first()?->delete();
+        $this->fill(self::CLOUDS, 'What a scanner on the picking cart sees between two rows: bins, another cart, posts, trunks.', "{$folder}/clouds", $people, [], 'Bins and the cart first, over all six frames. See the handbook on sides nobody sees.');
         if ($standIns !== null) {
             $models->seed($project, $cards, $standIns);
             app(DemoPrompts::class)->seed($notes, $standIns);
@@ -114,7 +118,7 @@ final class DemoCommand extends SkenoCommand
         $project = app(Projects::class)->create($name, $about, 'Larkmoor Orchard Trials', Codebook::fromJson((string) file_get_contents("{$folder}/codebook.json")), $people['Ines Okafor']);
         $this->join($project, $people);
         $items = [];
-        foreach (app(TakeFiles::class)->all($project, "{$folder}/pictures", false, wish: new Wish(bundles: $name === self::TICKETS)) as $outcome) {
+        foreach (app(TakeFiles::class)->all($project, "{$folder}/pictures", false, wish: new Wish(bundles: $name === self::TICKETS, frames: $name === self::CLOUDS)) as $outcome) {
             if ($outcome->item !== null) {
                 $items[] = $outcome->item;
             }
@@ -168,7 +172,7 @@ final class DemoCommand extends SkenoCommand
 
     private function make(string $folder): void
     {
-        if (is_file("{$folder}/scans/work.json") && is_file("{$folder}/notes/work.json")) {
+        if (is_file("{$folder}/clouds/work.json") && is_file("{$folder}/scans/work.json") && is_file("{$folder}/notes/work.json")) {
             return;
         }
         $php = [PHP_BINARY, '-d', 'opcache.enable_cli=1', '-d', 'opcache.jit=tracing', '-d', 'opcache.jit_buffer_size=64M', '-d', 'memory_limit=1G', base_path('demo/make'), $folder, $this->word('per-block', '15') ?? '15'];

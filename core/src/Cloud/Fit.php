@@ -20,11 +20,23 @@ final readonly class Fit
     /** Metres over the ground from where on points are of an object. */
     private const OVER = 0.08;
 
-    /** Metres: points farther apart, as seen from above, are not of one thing. */
-    private const APART = 0.3;
+    /** Metres a cell is wide: points with an empty cell between are not of one thing. */
+    private const APART = 0.2;
 
-    /** Metres of air over an object, above which is something else. */
-    private const AIR = 0.5;
+    /** Metres a drag may have missed of a thing. */
+    private const BESIDE = 0.15;
+
+    /** A thing may be so much higher than its class is. */
+    private const HIGHER = 1.15;
+
+    /** Metres: what is narrower is drawn by a drag that is wider than itself. */
+    private const NARROW = 0.5;
+
+    /** A thing that is seen so high of its class is as high as it. */
+    private const NEARLY = 0.75;
+
+    /** So much longer or wider than its class is, other things are among its points. */
+    private const LONGER = 1.25;
 
     /** An object whose lowest point is this near to the ground stands on it. */
     private const STANDS = 0.6;
@@ -60,26 +72,28 @@ final readonly class Fit
             return self::asDragged($from, $to, $floor, $typical);
         }
         $angle = self::angle($points);
+        $middle = [($from[0] + $to[0]) / 2, ($from[1] + $to[1]) / 2];
         $best = null;
         // the longer side is ahead, unless the class says otherwise
         foreach ([$angle, $angle + 90.0] as $heading) {
             [$c, $s] = [cos(deg2rad($heading)), sin(deg2rad($heading))];
-            [$u0, $u1] = self::ends(array_map(static fn (float $x, float $y): float => $x * $c + $y * $s, $points->x, $points->y));
-            [$v0, $v1] = self::ends(array_map(static fn (float $x, float $y): float => $y * $c - $x * $s, $points->x, $points->y));
-            $fit = $typical === null ? $u1 - $u0 - ($v1 - $v0) : -abs($u1 - $u0 - $typical[0]) - abs($v1 - $v0 - $typical[1]);
+            $u = self::ends(array_map(static fn (float $x, float $y): float => $x * $c + $y * $s, $points->x, $points->y), $typical[0] ?? INF);
+            $v = self::ends(array_map(static fn (float $x, float $y): float => $y * $c - $x * $s, $points->x, $points->y), $typical[1] ?? INF);
+            $fit = $u[1] - $u[0] - ($v[1] - $v[0]);
+            if ($typical !== null) {
+                $fit = self::likeness($u[1] - $u[0], $v[1] - $v[0], $typical);
+                // what is not seen lies where the hand went over it too
+                $u = self::longer($u, $typical[0], $middle[0] * $c + $middle[1] * $s);
+                $v = self::longer($v, $typical[1], $middle[1] * $c - $middle[0] * $s);
+                $fit -= hypot(($u[0] + $u[1]) / 2 - $middle[0] * $c - $middle[1] * $s, ($v[0] + $v[1]) / 2 - $middle[1] * $c + $middle[0] * $s);
+            }
             if ($best === null || $fit > $best[0]) {
-                $best = [$fit, $heading, $u0, $u1, $v0, $v1];
+                $best = [$fit, $heading, $u, $v];
             }
         }
-        [, $heading, $u0, $u1, $v0, $v1] = $best;
-        if ($typical !== null) {
-            [$c, $s] = [cos(deg2rad($heading)), sin(deg2rad($heading))];
-            // what is not seen lies behind what is, as seen from the scanner
-            [$u0, $u1] = self::longer($u0, $u1, $typical[0], ($u0 + $u1) / 2 >= 0);
-            [$v0, $v1] = self::longer($v0, $v1, $typical[1], ($v0 + $v1) / 2 >= 0);
-        }
+        [, $heading, $u, $v] = $best;
 
-        return self::faced(self::laid($heading, [$u0, $u1], [$v0, $v1], self::height($points, $floor)), [$to[0] - $from[0], $to[1] - $from[1]]);
+        return self::faced(self::laid($heading, $u, $v, self::height($points, $floor, $typical)), [$to[0] - $from[0], $to[1] - $from[1]]);
     }
 
     /** As close round the points it holds, and those just beside it, as they lie; its heading stays. Null: there are not enough of them. */
@@ -119,7 +133,7 @@ final readonly class Fit
     }
 
     /**
-     * The points of what was dragged over: without what lies by itself at its edges, and what hangs over it.
+     * The points of what was dragged over: what hangs together and stands on the ground, without what lies by itself at its edges, and what hangs over it.
      *
      * @param  array{float, float}  $from
      * @param  array{float, float}  $to
@@ -129,41 +143,57 @@ final readonly class Fit
     {
         [$x0, $x1] = [min($from[0], $to[0]), max($from[0], $to[0])];
         [$y0, $y1] = [min($from[1], $to[1]), max($from[1], $to[1])];
-        $isIn = static fn (int $i): bool => $near->x[$i] >= $x0 && $near->x[$i] <= $x1 && $near->y[$i] >= $y0 && $near->y[$i] <= $y1;
-        $top = self::top(array_values(array_filter($near->z, $isIn, ARRAY_FILTER_USE_KEY)), $floor, $typical);
+        $top = $typical === null ? INF : $floor + self::HIGHER * $typical[2] + self::BESIDE;
         $cells = [];
         foreach ($near->x as $i => $x) {
-            if ($near->z[$i] > $floor + self::OVER && $near->z[$i] <= $top) {
-                $cells[(int) floor($x / self::APART) << 30 ^ (int) floor($near->y[$i] / self::APART) & 0x3FFFFFFF][] = $i;
+            [$y, $z] = [$near->y[$i], $near->z[$i]];
+            if ($z > $floor + self::OVER && $z <= $top && $x >= $x0 - self::BESIDE && $x <= $x1 + self::BESIDE && $y >= $y0 - self::BESIDE && $y <= $y1 + self::BESIDE) {
+                $cells[(int) (($x - $x0) / self::APART + 8) << 40 | (int) (($y - $y0) / self::APART + 8) << 20 | (int) (($z - $floor) / self::APART)][] = $i;
             }
         }
-        $parts = [];
-        $seen = [];
+        $standing = $hanging = $seen = [];
         foreach (array_keys($cells) as $start) {
             if (isset($seen[$start])) {
                 continue;
             }
             $seen[$start] = true;
             $part = [];
+            $lowest = INF;
             for ($queue = [$start]; $queue !== [];) {
                 $cell = array_pop($queue);
-                array_push($part, ...$cells[$cell]);
-                [$column, $row] = [$cell >> 30, $cell & 0x3FFFFFFF];
-                foreach ([-1, 0, 1] as $dx) {
-                    foreach ([-1, 0, 1] as $dy) {
-                        $next = $column + $dx << 30 ^ $row + $dy & 0x3FFFFFFF;
-                        if (isset($cells[$next]) && ! isset($seen[$next])) {
-                            $seen[$next] = true;
-                            $queue[] = $next;
-                        }
+                foreach ($cells[$cell] as $i) {
+                    $part[] = $i;
+                    $lowest = min($lowest, $near->z[$i]);
+                }
+                foreach (self::around() as $by) {
+                    if (isset($cells[$cell + $by]) && ! isset($seen[$cell + $by])) {
+                        $seen[$cell + $by] = true;
+                        $queue[] = $cell + $by;
                     }
                 }
             }
-            $inside = count(array_filter($part, $isIn));
-            if ($inside * 2 >= count($part)) {
-                $parts[] = $part;
+            $inside = 0;
+            foreach ($part as $i) {
+                $inside += $near->x[$i] >= $x0 && $near->x[$i] <= $x1 && $near->y[$i] >= $y0 && $near->y[$i] <= $y1 ? 1 : 0;
+            }
+            if ($inside * 2 < count($part)) {
+                continue;
+            }
+            if ($lowest - $floor < self::STANDS) {
+                $standing[] = $part;
+            } else {
+                $hanging[] = $part;
             }
         }
+        // what begins no higher than what stands there reaches is of it: of sides seen at a slant there are few points, and nothing between
+        $reaches = -INF;
+        foreach ($standing as $part) {
+            foreach (count($part) >= self::LEAST ? $part : [] as $i) {
+                $reaches = max($reaches, $near->z[$i]);
+            }
+        }
+        // where nothing stands what hangs is meant
+        $parts = [...$standing, ...array_filter($hanging, static fn (array $part): bool => $reaches === -INF || min(array_map(static fn (int $i): float => $near->z[$i], $part)) <= $reaches + self::BESIDE)];
         $most = max([0, ...array_map(count(...), $parts)]);
         $which = array_merge([], ...array_values(array_filter($parts, static fn (array $part): bool => count($part) * 20 >= $most)));
         sort($which);
@@ -171,37 +201,21 @@ final readonly class Fit
         return $near->only($which);
     }
 
-    /**
-     * Up to where an object reaches: the air over it, or half as high again as its class is.
-     *
-     * @param  list<float>  $z
-     * @param  ?array{float, float, float}  $typical
-     */
-    private static function top(array $z, float $floor, ?array $typical): float
+    /** @return list<int> the cells around one, by what is added to its number */
+    private static function around(): array
     {
-        $in = [];
-        foreach ($z as $height) {
-            if ($height > $floor + self::OVER) {
-                $bin = (int) (($height - $floor) / 0.1);
-                $in[$bin] = ($in[$bin] ?? 0) + 1;
+        $around = [];
+        foreach ([-1, 0, 1] as $x) {
+            foreach ([-1, 0, 1] as $y) {
+                foreach ([-1, 0, 1] as $z) {
+                    if ($x !== 0 || $y !== 0 || $z !== 0) {
+                        $around[] = $x * (1 << 40) + $y * (1 << 20) + $z;
+                    }
+                }
             }
-        }
-        if ($in === []) {
-            return INF;
-        }
-        ksort($in);
-        $before = null;
-        $all = array_sum($in);
-        $below = 0;
-        foreach ($in as $bin => $count) {
-            if ($before !== null && ($bin - $before) * 0.1 > self::AIR && $below * 20 >= $all) {
-                return $floor + ($before + 1) * 0.1;
-            }
-            $below += $count;
-            $before = $bin;
         }
 
-        return $typical === null ? INF : $floor + 1.5 * $typical[2];
+        return $around;
     }
 
     /** Degrees from 0 to 90 at which the points lie closest to the sides of the rectangle around them. */
@@ -213,16 +227,32 @@ final readonly class Fit
             $x[] = $points->x[$i];
             $y[] = $points->y[$i];
         }
-        $best = [-INF, 0.0];
-        for ($angle = 0.0; $angle < 90.0; $angle += 2.0) {
-            $best = max($best, [self::closeness($x, $y, $angle), $angle]);
-        }
-        $around = $best[1];
-        for ($angle = $around - 1.75; $angle < $around + 2.0; $angle += 0.25) {
-            $best = max($best, [self::closeness($x, $y, $angle), $angle]);
+        [$about] = self::closest($x, $y, range(0, 88, 2));
+        $fine = [];
+        for ($n = -7; $n <= 7; $n++) {
+            $fine[] = $about + $n / 4;
         }
 
-        return $best[1];
+        return self::closest($x, $y, $fine)[0];
+    }
+
+    /**
+     * @param  list<float>  $x
+     * @param  list<float>  $y
+     * @param  list<int|float>  $angles
+     * @return array{float, float} the best of them, and how close the points lie to the sides there
+     */
+    private static function closest(array $x, array $y, array $angles): array
+    {
+        $best = [0.0, -INF];
+        foreach ($angles as $angle) {
+            $close = self::closeness($x, $y, (float) $angle);
+            if ($close > $best[1]) {
+                $best = [(float) $angle, $close];
+            }
+        }
+
+        return $best;
     }
 
     /**
@@ -253,26 +283,71 @@ final readonly class Fit
      * Both ends of where most lie.
      *
      * @param  list<float>  $places
+     * @param  float  $typical  how far apart they are with its class: where they are much farther, they are where the most lie so close
      * @return array{float, float}
      */
-    private static function ends(array $places): array
+    private static function ends(array $places, float $typical = INF): array
     {
         sort($places);
-        $out = (int) (count($places) * self::STRAYS);
+        $count = count($places);
+        $out = (int) ($count * self::STRAYS);
+        if (self::LONGER * $typical >= $places[$count - 1 - $out] - $places[$out]) {
+            return [$places[$out], $places[$count - 1 - $out]];
+        }
+        [$best, $from, $last] = [0, 0, 0];
+        foreach ($places as $first => $place) {
+            while ($last < $count && $places[$last] <= $place + $typical) {
+                $last++;
+            }
+            if ($last - $first > $best) {
+                [$best, $from] = [$last - $first, $first];
+            }
+        }
 
-        return [$places[$out], $places[count($places) - 1 - $out]];
+        return [$places[$from], $places[$from] + $typical];
     }
 
-    /** @return array{float, float} */
-    private static function longer(float $from, float $to, float $typical, bool $on): array
+    /**
+     * As long as its class is, from the end that lies farther from the middle of the drag: the other may be hidden.
+     *
+     * @param  array{float, float}  $ends
+     * @return array{float, float}
+     */
+    private static function longer(array $ends, float $typical, float $middle): array
     {
-        return $to - $from >= 0.9 * $typical ? [$from, $to] : ($on ? [$from, $from + $typical] : [$to - $typical, $to]);
+        [$from, $to] = $ends;
+        if ($to - $from >= 0.9 * $typical) {
+            return $ends;
+        }
+        if ($typical < self::NARROW) {
+            // no hand is so exact: of a narrow thing the half is hidden that the scanner does not see
+            $middle = $from + $to;
+        }
+
+        return abs($from + $typical / 2 - $middle) <= abs($to - $typical / 2 - $middle) ? [$from, $from + $typical] : [$to - $typical, $to];
     }
 
-    /** @return array{float, float} where it begins and where it ends */
-    private static function height(Near $points, float $floor): array
+    /**
+     * How well the sides that are seen are those of its class, the larger the better: the longer one is seen whole, the other maybe in part.
+     *
+     * @param  array{float, float, float}  $typical
+     */
+    private static function likeness(float $length, float $width, array $typical): float
+    {
+        return $length >= $width ? -abs($length - $typical[0]) - max(0.0, $width - $typical[1]) : -abs($width - $typical[1]) - max(0.0, $length - $typical[0]);
+    }
+
+    /**
+     * @param  ?array{float, float, float}  $typical
+     * @return array{float, float} where it begins and where it ends
+     */
+    private static function height(Near $points, float $floor, ?array $typical): array
     {
         [$low, $high] = self::ends($points->z);
+        // the topmost ring of a scanner rarely meets the very top
+        if ($typical !== null && $low - $floor < self::STANDS && $high - $floor < $typical[2] && $high - $floor > self::NEARLY * $typical[2]) {
+            $high = $floor + $typical[2];
+        }
 
         return [$low - $floor < self::STANDS ? $floor : $low, max($high, $floor + self::THIN)];
     }

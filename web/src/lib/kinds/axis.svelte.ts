@@ -102,8 +102,7 @@ export class Axis {
     const keys = this.tracks.of(what.id)?.keys ?? [];
     if (what.away && keys[0]) void this.clock.go(keys[0].place).then(() => show(this.ports.editor.marks.get(what.id)));
     // what is only suggested is seen where it was found
-    else if (!this.ports.editor.marks.get(what.id) && typeof what.place === 'number')
-      void this.clock.go(what.place).then(() => show(what));
+    else if (!this.ports.editor.marks.get(what.id) && typeof what.place === 'number') void this.clock.go(what.place).then(() => show(what));
     else show(what);
   }
   /** What is still to be said of some places. */

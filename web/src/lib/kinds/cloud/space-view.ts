@@ -152,7 +152,10 @@ export class SpaceView {
       camera.layers.enable(1);
     }
     this.#above.up.set(0, 1, 0);
-    this.#own = Object.fromEntries(views.map((v) => [v, new OrthographicCamera(-1, 1, 1, -1, 0.01, 100)])) as Record<View, OrthographicCamera>;
+    this.#own = Object.fromEntries(views.map((v) => [v, new OrthographicCamera(-1, 1, 1, -1, 0.01, 100)])) as Record<
+      View,
+      OrthographicCamera
+    >;
     const controls = (camera: Camera) => {
       const c = new OrbitControls(camera, pane);
       c.enableDamping = false;
@@ -279,7 +282,11 @@ export class SpaceView {
       const into = d.dashed ? of.dashed : d.held || d.over ? of.held : of.plain;
       for (const [a, b] of EDGES) into.add(at[a]!, at[b]!, color);
       // its nose: where its front is
-      const nose = world(this.#from(d.cuboid), [d.cuboid.size[0]! / 2 + Math.min(0.6, 0.15 + d.cuboid.size[0]! / 6), 0, -d.cuboid.size[2]! / 2]);
+      const nose = world(this.#from(d.cuboid), [
+        d.cuboid.size[0]! / 2 + Math.min(0.6, 0.15 + d.cuboid.size[0]! / 6),
+        0,
+        -d.cuboid.size[2]! / 2
+      ]);
       into.add(at[1]!, nose, color);
       into.add(at[2]!, nose, color);
       if (!d.dashed)
@@ -506,7 +513,8 @@ function lineBuffer() {
 function spreadOf(frame: Frame): { floor: number; top: number; centre: Place; radius: number } {
   const step = Math.max(1, Math.floor(Math.min(frame.loaded, 200_000) / 20_000));
   const of: [number[], number[], number[]] = [[], [], []];
-  for (let i = 0; i < Math.min(frame.loaded, 200_000); i += step) for (let axis = 0; axis < 3; axis++) of[axis]!.push(frame.floats[i * frame.wide + axis]!);
+  for (let i = 0; i < Math.min(frame.loaded, 200_000); i += step)
+    for (let axis = 0; axis < 3; axis++) of[axis]!.push(frame.floats[i * frame.wide + axis]!);
   const ends = of.map((all) => {
     all.sort((a, b) => a - b);
     return [all[Math.floor(all.length * 0.01)] ?? 0, all[Math.floor(all.length * 0.99)] ?? 0] as const;

@@ -76,7 +76,8 @@ export function gripAt(view: View, on: Cuboid, cuboid: Cuboid, scale: number, si
   const near = (side: number) => Math.min(GRAB / scale, Math.max(side / 3, 2 / scale));
   const [gu, gv] = [near(half), near(high)];
   if (Math.abs(u) > half + GRAB / scale || Math.abs(v) > high + GRAB / scale) return null;
-  const face = (d: number, side: number, grab: number): -1 | 0 | 1 => (Math.abs(Math.abs(d) - side) <= grab || Math.abs(d) > side ? (d > 0 ? 1 : -1) : 0);
+  const face = (d: number, side: number, grab: number): -1 | 0 | 1 =>
+    Math.abs(Math.abs(d) - side) <= grab || Math.abs(d) > side ? (d > 0 ? 1 : -1) : 0;
   const [a, b] = [face(u, half, gu), face(v, high, gv)];
   if (a === 0 && b === 0) return { what: 'move' };
   const faces: Faces = [0, 0, 0];

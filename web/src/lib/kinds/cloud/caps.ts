@@ -1,0 +1,385 @@
+import type { Cap, Row } from '$lib/keys/caps';
+import {
+  ArrowLeftRight,
+  ArrowRightFromLine,
+  ArrowRightToLine,
+  BoxSelect,
+  ChevronsRight,
+  Cuboid as CuboidIcon,
+  Eye,
+  EyeOff,
+  FoldVertical,
+  GitCompare,
+  Hash,
+  KeyRound,
+  Layers,
+  Maximize,
+  Merge,
+  Minus,
+  MousePointer2,
+  Mountain,
+  Palette,
+  Pause,
+  Play,
+  Plus,
+  RotateCcw,
+  RotateCw,
+  Scaling,
+  Scissors,
+  Shrink,
+  SkipBack,
+  SkipForward,
+  StepBack,
+  StepForward,
+  Timer,
+  UnfoldVertical
+} from '@lucide/svelte';
+import { changes, nextOf } from '$lib/time/goto';
+import { askedRow, tagCaps } from '../flat/saying';
+import type { BenchPorts, Caps } from '../kind';
+import { quarter, sized, turned } from './cuboid';
+import { isCuboid, type CloudSurface } from './surface.svelte';
+
+const LOOK = 'this item is only looked at';
+
+/** What the deck does for a cloud. */
+export class CloudCaps {
+  constructor(
+    private readonly surface: CloudSurface,
+    private readonly ports: BenchPorts
+  ) {}
+  get #look(): string | undefined {
+    return this.surface.editable ? undefined : LOOK;
+  }
+  #done(act: () => unknown): () => void {
+    return () => {
+      act();
+      this.ports.page(null);
+    };
+  }
+  /** Why nothing can be done to the cuboid in hand; undefined: it can. */
+  get #one(): string | undefined {
+    const { one } = this.ports.hand;
+    return this.#look ?? (isCuboid(one) ? (one.away ? 'it is not there at this frame' : undefined) : 'take a cuboid into hand');
+  }
+
+  caps(): Caps {
+    const { surface } = this;
+    const drawable = this.ports.words.kindsOf(this.ports.chosen.active).includes('cuboid');
+    return {
+      tools: [
+        { code: 'KeyQ', word: 'pick', icon: MousePointer2, lit: surface.mode === 'pick', press: () => (surface.mode = 'pick') },
+        {
+          code: 'KeyW',
+          word: surface.view === 'space' ? 'from above' : 'in space',
+          icon: surface.view === 'space' ? Layers : CuboidIcon,
+          hint: 'how the large view is looked at',
+          press: () => surface.turnTo(surface.view === 'space' ? 'above' : 'space')
+        },
+        {
+          code: 'KeyE',
+          word: 'cuboid',
+          icon: CuboidIcon,
+          lit: surface.mode === 'draw',
+          off: this.#look ?? (drawable ? undefined : 'the class in hand is not drawn as a cuboid'),
+          hint: 'a drag on the ground, from its back to its front',
+          press: () => surface.drawing()
+        },
+        { code: 'KeyT', word: 'points…', icon: Palette, hint: 'how the points are shown', press: () => this.ports.page('points') }
+      ],
+      verbs: { name: 'verbs', caps: this.#verbs() },
+      view: { name: 'frames', caps: this.#steps() }
+    };
+  }
+  #verbs(): Cap[] {
+    const { surface } = this;
+    const { hand } = this.ports;
+    const one = this.#one;
+    if (hand.size === 0 && this.ports.overlays().length > 0) {
+      const word = this.ports
+        .overlays()
+        .map((o) => o.name)
+        .join(', ');
+      return [{ code: 'KeyA', word, icon: GitCompare, lit: surface.over, press: () => (surface.over = !surface.over) }];
+    }
+    return [
+      {
+        code: 'KeyA',
+        word: surface.fitting ? 'fitting' : 'tighter',
+        icon: Shrink,
+        off: one ?? (surface.fitting ? 'it is being fitted' : undefined),
+        hint: 'as close round its points as they lie',
+        press: () => void surface.tighten()
+      },
+      {
+        code: 'KeyD',
+        word: 'front left',
+        icon: RotateCcw,
+        off: one,
+        hint: 'the side to the left is its front now; where it lies it stays',
+        press: () => surface.change(quarter)
+      },
+      {
+        code: 'KeyF',
+        word: this.#key() ? 'no key' : 'key',
+        icon: KeyRound,
+        off: one,
+        hint: 'at this frame it is where it is now',
+        press: () => {
+          surface.commit();
+          if (hand.one) surface.axis.acts.toggleKey(hand.one);
+        }
+      },
+      { code: 'KeyG', word: 'cuboid…', icon: BoxSelect, off: one, press: () => this.ports.page('cuboid') }
+    ];
+  }
+  #key(): boolean {
+    const { one } = this.ports.hand;
+    return one !== null && this.ports.editor.keys.at(one.id, this.surface.place)?.geometry !== undefined;
+  }
+  #steps(): Cap[] {
+    const { surface } = this;
+    const { clock } = surface.axis;
+    const single = clock.last === 0 ? 'it is one frame' : undefined;
+    return [
+      { code: 'KeyZ', word: 'frame back', icon: StepBack, again: true, off: single, press: () => void surface.go(clock.heading - 1) },
+      { code: 'KeyX', word: 'frame on', icon: StepForward, again: true, off: single, press: () => void surface.go(clock.heading + 1) },
+      {
+        code: 'KeyB',
+        word: this.ports.hand.size > 0 ? 'next key' : 'next change',
+        icon: KeyRound,
+        again: true,
+        off: single,
+        press: () => this.#toKey()
+      }
+    ];
+  }
+  /** The next key or end of what is in hand, else of any; round to the first. */
+  #toKey(): void {
+    const { tracks, clock, timeline } = this.surface.axis;
+    const { hand, say, editor } = this.ports;
+    const ids = hand.size > 0 ? hand.all.map((m) => m.id) : timeline.lanes;
+    const places = changes(
+      ids.flatMap((id) => tracks.of(id)?.keys.map((k) => k.place) ?? []),
+      ids.flatMap((id) => editor.marks.get(id)?.stretches ?? [])
+    );
+    const next = nextOf(places, clock.heading, 1);
+    if (next === null) return say('nothing is marked anywhere');
+    void this.surface.go(next);
+  }
+
+  /** What is done with the track in hand, beside what is done with any mark. */
+  ofMark(): Cap[] {
+    const { acts, clock } = this.surface.axis;
+    const { hand, say } = this.ports;
+    const one = hand.one;
+    const [a, b] = hand.all;
+    const only = this.#look ?? (one ? undefined : 'of one mark');
+    const two = this.#look ?? (hand.size === 2 ? undefined : 'take two into hand, with Shift');
+    return [
+      {
+        code: 'KeyT',
+        word: 'exchange',
+        icon: ArrowLeftRight,
+        off: two,
+        hint: 'from this frame on each is the other',
+        press: this.#done(() => a && b && acts.swap(a, b))
+      },
+      { code: 'KeyA', word: 'begins here', icon: ArrowRightFromLine, off: only, press: this.#done(() => one && acts.startHere(one)) },
+      { code: 'KeyD', word: 'ends here', icon: ArrowRightToLine, off: only, press: this.#done(() => one && acts.endHere(one)) },
+      {
+        code: 'KeyF',
+        word: one?.veiled ? 'seen again' : 'hidden now',
+        icon: EyeOff,
+        off: only,
+        hint: 'from this frame on',
+        press: this.#done(() => one && acts.veil(one))
+      },
+      {
+        code: 'KeyG',
+        word: 'split',
+        icon: Scissors,
+        off: only ?? (clock.frame === 0 ? 'not at the first frame' : undefined),
+        press: this.#done(() => {
+          const id = one && acts.split(one);
+          if (id) {
+            hand.select(id);
+            say('split here: the second one is in hand');
+          }
+        })
+      },
+      { code: 'KeyB', word: 'join', icon: Merge, off: two, press: this.#done(() => a && b && acts.join(a, b)) }
+    ];
+  }
+
+  readonly pages: Record<string, () => Row[]> = {
+    item: () => {
+      const { sayings, clock } = this.surface.axis;
+      const here = (key: string) => sayings.at(`tag ${key}`, clock.frame) !== undefined;
+      const caps = tagCaps(
+        this.ports,
+        sayings.tags.map((t) => ({
+          word: sayings.begun?.tag === t.key ? `${t.name} to here` : here(t.key) ? `${t.name} ends` : `${t.name} from here`,
+          icon: sayings.begun?.tag === t.key || here(t.key) ? ArrowRightToLine : ArrowRightFromLine,
+          lit: sayings.begun?.tag === t.key || here(t.key),
+          press: () => sayings.tag(t.key, clock.frame)
+        })),
+        ['KeyZ', 'KeyX']
+      );
+      const row = (codes: string[]) => caps.filter((c) => codes.includes(c.code));
+      return [
+        askedRow(this.ports, { scope: 'frame', icon: Timer, hint: 'from this frame on', whole: 'of the whole cloud' }),
+        { name: caps.length > 0 ? 'tags' : '', caps: row(['KeyA', 'KeyD', 'KeyF', 'KeyG']) },
+        { name: '', caps: [...row(['KeyZ', 'KeyX']), { code: 'KeyB', word: 'frames…', icon: Timer, press: () => this.ports.page(null) }] }
+      ];
+    },
+    points: () => {
+      const { surface } = this;
+      const { looks, cloud } = surface;
+      const { clock } = surface.axis;
+      const metres = (m: number | null) => (m === null ? '' : ` ${m} m`);
+      return [
+        {
+          name: `by ${looks.by}`,
+          caps: [
+            {
+              code: 'KeyQ',
+              word: `by ${looks.by}`,
+              icon: Palette,
+              hint: 'what points are coloured by: the next',
+              press: () => looks.next(cloud.index)
+            },
+            { code: 'KeyW', word: 'smaller', icon: Minus, again: true, press: () => looks.larger(-1) },
+            { code: 'KeyE', word: 'larger', icon: Plus, again: true, hint: `${looks.size} px`, press: () => looks.larger(1) },
+            {
+              code: 'KeyR',
+              word: looks.ground ? 'no ground' : 'ground',
+              icon: looks.ground ? Mountain : Eye,
+              lit: !looks.ground,
+              hint: 'what was found to be ground',
+              press: () => looks.toggleGround()
+            },
+            { code: 'KeyT', word: 'whole', icon: Maximize, press: this.#done(() => surface.show(null)) }
+          ]
+        },
+        {
+          name: `shown from${metres(looks.low) || ' below'} to${metres(looks.high) || ' above'}`,
+          caps: [
+            { code: 'KeyA', word: 'top lower', icon: FoldVertical, again: true, press: () => looks.crop('high', -0.25) },
+            { code: 'KeyD', word: 'top higher', icon: UnfoldVertical, again: true, press: () => looks.crop('high', 0.25) },
+            { code: 'KeyF', word: 'from higher', icon: FoldVertical, again: true, press: () => looks.crop('low', 0.25) },
+            {
+              code: 'KeyG',
+              word: 'all heights',
+              icon: Maximize,
+              off: looks.low === null && looks.high === null ? 'all are shown' : undefined,
+              press: () => looks.uncrop()
+            }
+          ]
+        },
+        {
+          name: 'frames',
+          caps: [
+            { code: 'KeyZ', word: 'first', icon: SkipBack, press: () => void surface.go(0) },
+            { code: 'KeyX', word: 'last', icon: SkipForward, press: () => void surface.go(clock.last) },
+            {
+              code: 'KeyB',
+              word: clock.playing ? 'stop' : 'run',
+              icon: clock.playing ? Pause : Play,
+              off: clock.last === 0 ? 'it is one frame' : undefined,
+              press: this.#done(() => {
+                surface.commit();
+                clock.toggle();
+              })
+            }
+          ]
+        }
+      ];
+    },
+    cuboid: () => {
+      const { surface } = this;
+      const { acts, clock } = surface.axis;
+      const { hand } = this.ports;
+      const one = this.#one;
+      const usual = hand.one ? surface.usual(hand.one.class) : null;
+      return [
+        {
+          name: 'cuboid',
+          caps: [
+            {
+              code: 'KeyQ',
+              word: 'turn left',
+              icon: RotateCcw,
+              again: true,
+              off: one,
+              hint: 'by 1°; also ,',
+              press: () => surface.change((c) => turned(c, 1))
+            },
+            {
+              code: 'KeyW',
+              word: 'turn right',
+              icon: RotateCw,
+              again: true,
+              off: one,
+              hint: 'by 1°; also .',
+              press: () => surface.change((c) => turned(c, -1))
+            },
+            {
+              code: 'KeyE',
+              word: 'by numbers',
+              icon: Hash,
+              off: one,
+              hint: 'heading and size are typed',
+              press: this.#done(() => (surface.typing = true))
+            },
+            {
+              code: 'KeyR',
+              word: 'usual size',
+              icon: Scaling,
+              off: one ?? (usual ? undefined : 'nothing of its class has been drawn yet'),
+              hint: usual ? usual.map((m) => m.toFixed(2)).join(' × ') : undefined,
+              press: this.#done(() => usual && surface.change((c) => sized(c, usual)))
+            },
+            {
+              code: 'KeyT',
+              word: 'front behind',
+              icon: ArrowLeftRight,
+              off: one,
+              hint: 'its front is where its back was',
+              press: this.#done(() => surface.change((c) => turned(c, 180)))
+            }
+          ]
+        },
+        {
+          name: 'carry as it is',
+          caps: [
+            {
+              code: 'KeyA',
+              word: 'a frame',
+              icon: ChevronsRight,
+              off: one ?? (clock.last === 0 ? 'it is one frame' : undefined),
+              hint: 'as it is here, and on to that frame',
+              press: this.#done(() => {
+                surface.commit();
+                for (const m of hand.free) acts.carry(m, 1);
+                void surface.go(clock.heading + 1);
+              })
+            },
+            {
+              code: 'KeyD',
+              word: 'to its end',
+              icon: ArrowRightToLine,
+              off: one ?? (clock.last === 0 ? 'it is one frame' : undefined),
+              hint: 'stands still from here on',
+              press: this.#done(() => {
+                surface.commit();
+                for (const m of hand.free) acts.carry(m, null);
+              })
+            }
+          ]
+        },
+        { name: '', caps: [] }
+      ];
+    }
+  };
+}
