@@ -41,7 +41,7 @@ final class VectorsTest extends TestCase
             'points' => static fn (): array => ['points' => array_map(static fn (): float => $n(90), range(1, 2 * $random->getInt(1, 4)))],
             'skeleton' => static fn (): array => ['nodes' => array_map(static fn (): array => ['x' => $n(90), 'y' => $n(60), 'state' => $random->getInt(0, 1) === 0 ? 'visible' : 'hidden'], array_flip(array_slice(['head', 'tail', 'left', 'right'], 0, $random->getInt(1, 4))))],
             'cuboid_2d' => static fn (): array => ['front' => $box(), 'back' => $box()],
-            'cuboid' => static fn (): array => ['center' => [$n(90), $n(60), $n(4)], 'size' => [$n(9), $n(4), $n(3)], 'heading' => $n(359)],
+            'cuboid' => static fn (): array => ['center' => [$n(90), $n(60), $n(4)], 'size' => [$n(9), $n(4), $n(3)], 'heading' => $n(358) - 179.0],
         ];
         $cases = [];
         foreach ($makers as $kind => $make) {
