@@ -13,11 +13,13 @@ use RuntimeException;
 use Skeno\Core\Cloud\CloudFile;
 use Skeno\Core\Cloud\CloudLimits;
 use Skeno\Core\Cloud\Frame;
+use Skeno\Core\Cloud\Inside;
 use Skeno\Core\Cloud\Made;
 use Skeno\Core\Cloud\Making;
 use Skeno\Core\Cloud\RefusedCloud;
 use Skeno\Core\Cloud\Sequence;
 use Skeno\Core\Cloud\TopView;
+use Skeno\Core\Geometry\Cuboid;
 use Skeno\Core\Imaging\Picture;
 use Skeno\Core\Imaging\PictureFormat;
 
@@ -106,6 +108,17 @@ final class CloudStore
     public function frame(Asset $asset, int $frame): Frame
     {
         return Frame::open(dirname($this->file($asset, 'index.json')), $frame);
+    }
+
+    /**
+     * How many points of a frame lie in cuboids, for a release; none are known of a cloud that has to be made again.
+     *
+     * @param  list<Cuboid>  $cuboids
+     * @return list<int>
+     */
+    public function inside(string $hash, int $frame, array $cuboids): array
+    {
+        return $this->isMade($hash) ? (new Inside($cuboids))->count(Frame::open($this->folder($hash), $frame)) : [];
     }
 
     /** A frame from above as a picture of a size; kept. */

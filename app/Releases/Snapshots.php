@@ -7,6 +7,7 @@ namespace App\Releases;
 use App\Codebooks\Codebooks;
 use App\Files\AssetStore;
 use App\Files\ClipStore;
+use App\Files\CloudStore;
 use App\Files\DocumentStore;
 use App\Files\VolumeStore;
 use App\Intake\TakeFrames;
@@ -51,7 +52,7 @@ final class Snapshots
     /** Items read at a time; their marks come in one query. */
     private const CHUNK = 200;
 
-    public function __construct(private readonly AssetStore $assets, private readonly Parts $parts, private readonly ClipStore $clips, private readonly DocumentStore $documents, private readonly VolumeStore $volumes)
+    public function __construct(private readonly AssetStore $assets, private readonly Parts $parts, private readonly ClipStore $clips, private readonly DocumentStore $documents, private readonly VolumeStore $volumes, private readonly CloudStore $clouds)
     {
     }
 
@@ -206,7 +207,7 @@ final class Snapshots
             'release' => $release->number,
             'codebook_version' => $release->codebook_version,
             'snapshot_sha256' => $release->sha256,
-        ], $layout, $frames, ClipStore::limits(), fn (DatasetItem $document, int $place): string => $this->documents->pageOf($document->hash, $place), fn (DatasetItem $volume, int $place): string => $this->volumes->png($volume->hash, $place));
+        ], $layout, $frames, ClipStore::limits(), fn (DatasetItem $document, int $place): string => $this->documents->pageOf($document->hash, $place), fn (DatasetItem $volume, int $place): string => $this->volumes->png($volume->hash, $place), fn (DatasetItem $cloud, int $frame, array $cuboids): array => $this->clouds->inside($cloud->hash, $frame, $cuboids));
     }
 
     public static function file(Release $release): string

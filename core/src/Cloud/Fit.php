@@ -193,7 +193,7 @@ final readonly class Fit
             }
         }
         // where nothing stands what hangs is meant
-        $parts = [...$standing, ...array_filter($hanging, static fn (array $part): bool => $reaches === -INF || min(array_map(static fn (int $i): float => $near->z[$i], $part)) <= $reaches + self::BESIDE)];
+        $parts = [...$standing, ...array_filter($hanging, static fn (array $part): bool => $reaches === -INF || min([INF, ...array_map(static fn (int $i): float => $near->z[$i], $part)]) <= $reaches + self::BESIDE)];
         $most = max([0, ...array_map(count(...), $parts)]);
         $which = array_merge([], ...array_values(array_filter($parts, static fn (array $part): bool => count($part) * 20 >= $most)));
         sort($which);

@@ -8,6 +8,7 @@ use Closure;
 use Skeno\Core\Codebook\Codebook;
 use Skeno\Core\Formats\Yolo\YoloKind;
 use Skeno\Core\Formats\Yolo\YoloLayout;
+use Skeno\Core\Geometry\Cuboid;
 
 /** The formats labels are written in and read from. Adding one: a case here, a writer, a reader, and their tests. */
 enum Format: string
@@ -23,6 +24,7 @@ enum Format: string
     case Csv = 'csv';
     case Mot = 'mot';
     case Nifti = 'nifti';
+    case Cuboids = 'cuboids';
     case Conll = 'conll';
     case Jsonl = 'jsonl';
     case Skeno = 'skeno';
@@ -41,6 +43,7 @@ enum Format: string
             self::Csv => 'CSV tables',
             self::Mot => 'MOT tracks',
             self::Nifti => 'NIfTI label maps',
+            self::Cuboids => 'cuboids as CSV',
             self::Conll => 'CoNLL',
             self::Jsonl => 'JSONL with Web Annotations',
             self::Skeno => 'Skeno JSON',
@@ -56,13 +59,13 @@ enum Format: string
     /** Whether it holds tracks along an axis; of clips the others hold chosen frames as pictures. */
     public function holdsTracks(): bool
     {
-        return $this === self::Mot || $this === self::Nifti || $this === self::Skeno;
+        return $this->holdsOnlyTracks() || $this === self::Skeno;
     }
 
     /** Whether it holds nothing but tracks. */
     public function holdsOnlyTracks(): bool
     {
-        return $this === self::Mot || $this === self::Nifti;
+        return $this === self::Mot || $this === self::Nifti || $this === self::Cuboids;
     }
 
     /** Whether an item is of a kind it is made for, where it is made for one alone. */
@@ -75,6 +78,7 @@ enum Format: string
         return match ($this) {
             self::Mot => $item->axis !== null,
             self::Nifti => $item->scan !== null,
+            self::Cuboids => false,
             self::Conll => $item->text !== null,
             self::Jsonl => $item->text !== null || $item->sheets !== null,
             default => true,
@@ -84,7 +88,7 @@ enum Format: string
     /** Whether it holds clouds: as pictures nobody can see a cuboid. */
     public function holdsClouds(): bool
     {
-        return $this === self::Skeno;
+        return $this === self::Cuboids || $this === self::Skeno;
     }
 
     /** Whether it holds texts beside pictures. */
@@ -105,7 +109,8 @@ enum Format: string
         return $this === self::Jsonl || $this === self::Skeno;
     }
 
-    public function writer(Codebook $codebook, YoloLayout $layout = YoloLayout::Folders): DatasetWriter
+    /** @param  ?Closure(DatasetItem, int, non-empty-list<Cuboid>): list<int>  $points  how many points of a frame of a cloud lie in cuboids; null: nobody knows */
+    public function writer(Codebook $codebook, YoloLayout $layout = YoloLayout::Folders, ?Closure $points = null): DatasetWriter
     {
         return match ($this) {
             self::Coco => new Coco\CocoWriter($codebook),
@@ -119,6 +124,7 @@ enum Format: string
             self::Csv => new Csv\CsvWriter($codebook),
             self::Mot => new Mot\MotWriter($codebook),
             self::Nifti => new Nifti\NiftiWriter($codebook),
+            self::Cuboids => new Cuboids\CuboidsWriter($codebook, $points),
             self::Conll => new Conll\ConllWriter($codebook),
             self::Jsonl => new Jsonl\JsonlWriter($codebook),
             self::Skeno => new SkenoJson\SkenoJsonWriter,
@@ -155,6 +161,7 @@ enum Format: string
             self::Csv => new Csv\CsvReader($codebook, $newId),
             self::Mot => new Mot\MotReader($codebook, $newId),
             self::Nifti => new Nifti\NiftiReader($codebook, $newId),
+            self::Cuboids => new Cuboids\CuboidsReader($codebook, $newId),
             self::Conll => new Conll\ConllReader($codebook, $newId),
             self::Jsonl => new Jsonl\JsonlReader($codebook, $newId),
             self::Skeno => new SkenoJson\SkenoJsonReader($codebook, $newId),

@@ -69,6 +69,18 @@ final readonly class Cuboid implements Geometry
             && abs($z - $this->center[2]) <= $this->size[2] / 2 + 1e-9;
     }
 
+    /** By how much another one differs at most in one of its numbers, in metres and degrees. */
+    public function apart(self $other): float
+    {
+        $turn = abs($this->heading - $other->heading);
+        $most = min($turn, 360.0 - $turn);
+        foreach ([0, 1, 2] as $axis) {
+            $most = max($most, abs($this->center[$axis] - $other->center[$axis]), abs($this->size[$axis] - $other->size[$axis]));
+        }
+
+        return $most;
+    }
+
     public function isEmpty(): bool
     {
         return $this->volume() <= 0.0;

@@ -16,6 +16,7 @@ use Skeno\Core\Formats\DatasetItem;
 use Skeno\Core\Formats\Folder;
 use Skeno\Core\Formats\Format;
 use Skeno\Core\Formats\Yolo\YoloLayout;
+use Skeno\Core\Geometry\Cuboid;
 use Skeno\Core\Marks\Mark;
 use Skeno\Core\Marks\MarkCheck;
 
@@ -27,12 +28,13 @@ final class Edition
      * @param  array<string, mixed>  $about
      * @param  ?ChosenFrames  $frames  of clips, in a format of pictures; null: those with keys
      * @param  ?Closure(DatasetItem, int): string  $page  of a document and a place: a file with that page as a JPEG
+     * @param  ?Closure(DatasetItem, int, non-empty-list<Cuboid>): list<int>  $points  of a cloud, a frame and cuboids: how many points lie in each
      * @param  ?Closure(DatasetItem, int): string  $slice  of a volume and a place: that slice as a PNG, itself
      * @return array{compared: array{marks: int, items: int, differences: list<string>}, mapping: list<array{what: string, count: int}>}
      *
      * @throws RuntimeException when the disk is full or what was written does not read back the same; then nothing is left behind
      */
-    public static function write(Dataset $dataset, Recipe $recipe, Codebook $codebook, Format $format, bool $pictures, string $target, array $about, YoloLayout $layout = YoloLayout::Folders, ?ChosenFrames $frames = null, ?ClipLimits $limits = null, ?Closure $page = null, ?Closure $slice = null): array
+    public static function write(Dataset $dataset, Recipe $recipe, Codebook $codebook, Format $format, bool $pictures, string $target, array $about, YoloLayout $layout = YoloLayout::Folders, ?ChosenFrames $frames = null, ?ClipLimits $limits = null, ?Closure $page = null, ?Closure $slice = null, ?Closure $points = null): array
     {
         $codebook = $recipe->classes === [] ? $codebook : $codebook->only($recipe->classes);
         $unseen = $other = $words = 0;
@@ -58,7 +60,7 @@ final class Edition
             throw new RuntimeException("\"{$part}\" can't be made: is the disk full or the folder not writable?");
         }
         try {
-            $writer = $format->writer($codebook, $layout);
+            $writer = $format->writer($codebook, $layout, $points);
             $readBack = new ReadBack($dataset, $format, $writer);
             $report = $writer->write($readBack->watched(), $folder, $pictures);
             if ($unseen > 0) {
@@ -69,7 +71,9 @@ final class Edition
                     Format::Conll => 'items that are no texts were left out',
                     Format::Jsonl => 'items that are neither texts nor documents were left out',
                     Format::Nifti => 'items that are no volumes were left out',
-                    default => 'items without frames are no sequences and were left out',
+                    Format::Cuboids => 'items that are no clouds were left out',
+                    Format::Mot => 'items without frames are no sequences and were left out',
+                    default => 'clouds can not be said in this format and were left out',
                 }, $other);
             }
             if ($words > 0) {

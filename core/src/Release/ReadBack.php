@@ -15,6 +15,7 @@ use Skeno\Core\Formats\KnownPictures;
 use Skeno\Core\Formats\Notice;
 use Skeno\Core\Formats\Skipped;
 use Skeno\Core\Geometry\Box;
+use Skeno\Core\Geometry\Cuboid;
 use Skeno\Core\Geometry\Flat;
 use Skeno\Core\Geometry\Geometry;
 use Skeno\Core\Geometry\Join;
@@ -79,7 +80,7 @@ final class ReadBack
 
     private function note(DatasetItem $item): void
     {
-        $this->known[] = new KnownPicture(count($this->known), $item->path, $item->width, $item->height, $item->places(), $item->text?->length, $item->sheets, $item->scan);
+        $this->known[] = new KnownPicture(count($this->known), $item->path, $item->width, $item->height, $item->places(), $item->text?->length, $item->sheets, $item->scan, $item->frames !== null);
         $this->census->add($item);
         $digest = 0;
         $counted = [];
@@ -92,7 +93,14 @@ final class ReadBack
         foreach ($all as $held) {
             $counted[$held->mark->id] = true;
             $digest = self::add($digest, self::placed($held->mark, $held->place, $held->hidden), $held->geometry, $ends);
-            $true = $held->true instanceof Flat ? $held->true : $held->mark->geometry;
+            $true = $held->true instanceof Flat || $held->true instanceof Cuboid ? $held->true : $held->mark->geometry;
+            if ($true instanceof Cuboid && $held->geometry instanceof Cuboid && $held->true !== null) {
+                if ($true->apart($held->geometry) > $this->writer->tolerance($item)) {
+                    $this->differences[] = "{$item->path}: ".self::named($item, $held->mark, $this->dataset).' comes back otherwise';
+                }
+
+                continue;
+            }
             if (! $true instanceof Flat) {
                 // what lies on no plane is the same or it is not
                 if (! $held->converted && $true->toArray() !== $held->geometry->toArray()) {

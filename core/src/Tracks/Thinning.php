@@ -4,6 +4,7 @@ declare(strict_types=1);
 
 namespace Skeno\Core\Tracks;
 
+use Skeno\Core\Geometry\Cuboid;
 use Skeno\Core\Geometry\Flat;
 use Skeno\Core\Geometry\Geometry;
 
@@ -73,7 +74,7 @@ final class Thinning
     /**
      * Of keys at every place those that say the same: in each run of places one after the other, all hidden or all not.
      *
-     * @param  list<Key>  $keys  in order, with shapes on a plane and nothing else to say
+     * @param  list<Key>  $keys  in order, with shapes on a plane, or cuboids, and nothing else to say
      * @return list<Key>
      */
     public static function same(array $keys): array
@@ -83,8 +84,14 @@ final class Thinning
             $run[$key->place] = $key;
             $next = $keys[$i + 1] ?? null;
             if ($next === null || $next->place !== $key->place + 1 || $next->hidden !== $key->hidden || $next->answers !== $key->answers) {
-                $seen = array_filter(array_map(static fn (Key $key): ?Geometry => $key->geometry, $run), static fn (?Geometry $shape): bool => $shape instanceof Flat);
-                $places = count($seen) === count($run) ? self::places($seen, self::SAME, 0.0) : array_keys($run);
+                $shapes = array_map(static fn (Key $key): ?Geometry => $key->geometry, $run);
+                $seen = array_filter($shapes, static fn (?Geometry $shape): bool => $shape instanceof Flat);
+                $cuboids = array_filter($shapes, static fn (?Geometry $shape): bool => $shape instanceof Cuboid);
+                $places = match (count($run)) {
+                    count($seen) => self::places($seen, self::SAME, 0.0),
+                    count($cuboids) => self::cuboids($cuboids),
+                    default => array_keys($run),
+                };
                 foreach ($places as $place) {
                     $kept[] = $run[$place];
                 }
@@ -93,6 +100,45 @@ final class Thinning
         }
 
         return $kept;
+    }
+
+    /**
+     * Of cuboids at places one after the other those between which the others lie.
+     *
+     * @param  non-empty-array<int, Cuboid>  $seen
+     * @return list<int>
+     */
+    private static function cuboids(array $seen): array
+    {
+        $all = array_keys($seen);
+        $last = count($all) - 1;
+        $keep = [];
+        $parts = [];
+        // long runs are gone through in pieces, so that it takes no time that grows with their square
+        for ($from = 0; $from === 0 || $from < $last; $from += self::LONGEST) {
+            $to = min($last, $from + self::LONGEST);
+            $keep[$all[$from]] = $keep[$all[$to]] = true;
+            $parts[] = [$from, $to];
+        }
+        while ($parts !== []) {
+            [$from, $to] = array_pop($parts);
+            $between = $to - $from < 2 ? null : InBetweens::of($seen[$all[$from]], $seen[$all[$to]]);
+            [$most, $worst] = [self::SAME, null];
+            for ($i = $from + 1; $between !== null && $i < $to; $i++) {
+                $at = $between->at(($all[$i] - $all[$from]) / ($all[$to] - $all[$from]));
+                $off = $at instanceof Cuboid ? $at->apart($seen[$all[$i]]) : INF;
+                if ($off > $most) {
+                    [$most, $worst] = [$off, $i];
+                }
+            }
+            if ($worst !== null) {
+                $keep[$all[$worst]] = true;
+                array_push($parts, [$from, $worst], [$worst, $to]);
+            }
+        }
+        ksort($keep);
+
+        return array_keys($keep);
     }
 
     /**

@@ -13,6 +13,7 @@ export const formats: [Schemas['Format'], string][] = [
   ['csv', 'CSV tables'],
   ['mot', 'MOT tracks'],
   ['nifti', 'NIfTI label maps'],
+  ['cuboids', 'cuboids as CSV'],
   ['conll', 'CoNLL'],
   ['jsonl', 'JSONL with Web Annotations'],
   ['skeno', 'Skeno JSON']

@@ -50,7 +50,7 @@
         data-was={cuboid.heading.toFixed(1)}
         onkeydown={key}
         onchange={(e) => set(e.currentTarget, (n) => own.change((c) => ({ ...c, heading: upright(n) })))}
-      />°</label
+      /></label
     >
     {#each names as name, axis (name)}
       <label
@@ -76,7 +76,7 @@
                   )
                 )
             )}
-        /> m</label
+        /></label
       >
     {/each}
   </div>
@@ -113,7 +113,7 @@
     color: var(--soft);
   }
   input {
-    width: 58px;
+    width: 50px;
     margin-left: auto;
     padding: 1px 4px;
     font-family: var(--font-mono);

@@ -3,7 +3,7 @@
    * A cloud: the large view, turned in space or from above, and beside it the object in hand as a technical drawing: from above, below that from
    * its side, to the right of that from its front, at one scale, so that edges line up. One canvas lies under all of them.
    */
-  import { onMount } from 'svelte';
+  import { onMount, untrack } from 'svelte';
   import Failed from '../flat/Failed.svelte';
   import type { Surface } from '../kind';
   import { corners, moved, resized, turned, world, type Place } from './cuboid';
@@ -28,6 +28,8 @@
   /** counts up when the camera moves */
   let looked = $state(0);
   let closed = false;
+  // (the camera is also moved by what is shown: that is no reason to show it again)
+  const looking = () => untrack(() => looked++);
 
   onMount(() => {
     // loaded with the first cloud
@@ -36,7 +38,7 @@
         if (closed) return;
         try {
           view = new SpaceView(canvas, pane);
-          view.moved = () => looked++;
+          view.moved = looking;
           own.seen = {
             show: (cuboid) => {
               if (cuboid) view?.show(cuboid);
@@ -65,8 +67,9 @@
       const b = e.getBoundingClientRect();
       return { x: b.left - r.left, y: b.top - r.top, width: b.width, height: b.height };
     };
-    panes = { main: of(pane), above: of(hosts.above), side: of(hosts.side), front: of(hosts.front) };
-    view.resize(width, height, panes);
+    const now = { main: of(pane), above: of(hosts.above), side: of(hosts.side), front: of(hosts.front) };
+    panes = now;
+    view.resize(width, height, now);
   });
   $effect(() => {
     void own.cloud.version;
@@ -79,7 +82,6 @@
   });
   $effect(() => {
     view?.cuboids(own.drawn);
-    looked++;
   });
   $effect(() => view?.look(own.view));
   $effect(() => view?.drawing(own.mode === 'draw'));
@@ -262,6 +264,15 @@
       return p ? [{ id: pin.id, n: n + 1, text: pin.text, ...p }] : [];
     });
   });
+  /** From above: a length that reads well, as one sees it. */
+  const bar = $derived.by(() => {
+    void [looked, width, height];
+    if (!view || own.view !== 'above' || !own.cloud.ready) return null;
+    const [a, b] = [view.ray(0, 0).from, view.ray(100, 0).from];
+    const metre = 100 / Math.hypot(b[0] - a[0], b[1] - a[1]);
+    const metres = [0.1, 0.2, 0.5, 1, 2, 5, 10, 20, 50, 100, 200, 500].find((m) => m * metre >= 60) ?? 1000;
+    return { metres, px: metres * metre };
+  });
   const says = $derived(
     own.fitting
       ? 'fitting'
@@ -289,6 +300,7 @@
     oncontextmenu={(e) => e.preventDefault()}
   >
     <div class="pane" bind:this={pane} role="img" aria-label="{name}, {own.view === 'space' ? 'in space' : 'from above'}" data-stage></div>
+    {#if bar}<p class="bar num" style:width="{bar.px}px" aria-hidden="true">{bar.metres} m</p>{/if}
     {#each tags as t (t.id)}<b class="tag" style:left="{t.x}px" style:top="{t.y}px" style:color={t.color}>{t.word}</b>{/each}
     {#each pins as p (p.id)}<span class="pin num" style:left="{p.x}px" style:top="{p.y}px" title={p.text}>{p.n}</span>{/each}
     {#if says !== ''}<p class="said" role="status">{says}</p>{/if}
@@ -322,8 +334,14 @@
   <div class="numbers num" aria-live="off">
     {#if own.cuboid}
       <b>{own.count(own.cuboid).toLocaleString('en')}</b> points
-      <span>{own.cuboid.size.map((m) => m.toFixed(2)).join(' × ')} m</span>
-      <span>{own.cuboid.heading.toFixed(1)}°</span>
+      <dl>
+        {#each ['long', 'wide', 'high'] as word, axis (word)}
+          <dt>{word}</dt>
+          <dd>{own.cuboid.size[axis]!.toFixed(2)} m</dd>
+        {/each}
+        <dt>turned</dt>
+        <dd>{own.cuboid.heading.toFixed(1)}°</dd>
+      </dl>
     {:else}
       <span class="soft">take a cuboid into hand: here it is from above, from its side and from its front</span>
     {/if}
@@ -393,6 +411,19 @@
     gap: 4px;
     overflow: hidden;
   }
+  dl {
+    display: grid;
+    grid-template-columns: auto 1fr;
+    gap: 1px 10px;
+    margin: 4px 0 0;
+  }
+  dt {
+    color: var(--soft);
+  }
+  dd {
+    margin: 0;
+    text-align: right;
+  }
   .numbers b {
     font-size: 20px;
     font-weight: 500;
@@ -419,6 +450,19 @@
     transform: translate(-50%, -100%);
     background: var(--accent);
     color: #171b1a;
+  }
+  .bar {
+    position: absolute;
+    right: 10px;
+    bottom: 8px;
+    margin: 0;
+    border: 1px solid #b9b4a6;
+    border-top: none;
+    color: #b9b4a6;
+    font-size: 11.5px;
+    text-align: center;
+    line-height: 1.2;
+    pointer-events: none;
   }
   .said {
     left: 50%;

@@ -327,10 +327,11 @@ export class CloudSurface implements Surface {
     if (also && mark) hand.also(mark.id);
     else hand.select(mark?.id ?? null);
   }
-  /** The usual size of a class: of what is drawn here, and on the items before. */
-  usual(key: string): Place | null {
+  /** The usual size of a class: of what is drawn here, and on the items before. @param least from how many on it counts */
+  usual(key: string, least = 1): Place | null {
     const here = this.ports.editor.marks.all().flatMap((m) => (isCuboid(m) && m.class === key ? [m.geometry.size] : []));
-    return typical([...here, ...(this.sizes.get(key) ?? [])]);
+    const all = [...here, ...(this.sizes.get(key) ?? [])];
+    return all.length < least ? null : typical(all);
   }
   /** A thing was dragged over, from its back to its front: its cuboid. */
   async draw(from: Place, to: Place): Promise<void> {
@@ -340,9 +341,11 @@ export class CloudSurface implements Surface {
     if (!this.editable || this.fitting) return;
     if (!ports.words.kindsOf(key).includes('cuboid')) return ports.say('no class is drawn as a cuboid');
     const size = this.usual(key);
+    let usual = this.usual(key, 2);
     if (Math.hypot(to[0] - from[0], to[1] - from[1]) < PRESS) {
       if (!size) return ports.say('drag over it, from its back to its front');
       // a press where it stands: as large as its class is
+      usual = size;
       [from, to] = [
         [from[0] - size[0] * 0.6, from[1] - size[1] * 0.6, from[2]],
         [from[0] + size[0] * 0.6, from[1] + size[1] * 0.6, from[2]]
@@ -355,7 +358,8 @@ export class CloudSurface implements Surface {
     const id = ulid();
     try {
       const found = await ports.fitCuboid(
-        { frame: place, from: [from[0], from[1]], to: [to[0], to[1]], ...(size && { typical: size }) },
+        // (the first one of a class may have been drawn wrong)
+        { frame: place, from: [from[0], from[1]], to: [to[0], to[1]], ...(usual && { typical: usual }) },
         asking.signal
       );
       if (this.closed || asking.signal.aborted) return;

@@ -1,0 +1,196 @@
+<?php
+
+declare(strict_types=1);
+
+namespace Skeno\Core\Tests\Formats;
+
+use PHPUnit\Framework\Attributes\DataProvider;
+use PHPUnit\Framework\TestCase;
+use Skeno\Core\Codebook\Codebook;
+use Skeno\Core\Formats\DatasetItem;
+use Skeno\Core\Formats\Folder;
+use Skeno\Core\Formats\Format;
+use Skeno\Core\Formats\KnownPicture;
+use Skeno\Core\Formats\KnownPictures;
+use Skeno\Core\Formats\Notice;
+use Skeno\Core\Formats\ReadLabels;
+use Skeno\Core\Formats\Skipped;
+use Skeno\Core\Formats\UnreadableLabels;
+use Skeno\Core\Geometry\Box;
+use Skeno\Core\Geometry\Cuboid;
+use Skeno\Core\InvalidValue;
+use Skeno\Core\Items\Extent;
+use Skeno\Core\Items\Labelled;
+use Skeno\Core\Marks\Mark;
+use Skeno\Core\Marks\MarkCheck;
+use Skeno\Core\Release\Edition;
+use Skeno\Core\Release\Recipe;
+use Skeno\Core\Tests\Samples;
+use Skeno\Core\Tracks\Key;
+use Skeno\Core\Tracks\Places;
+use Skeno\Core\Tracks\Thinning;
+
+/** Cuboids of clouds out into files and back in. */
+final class CloudFormatsTest extends TestCase
+{
+    private const HEAD = "file,frame,track,class,x,y,z,length,width,height,qx,qy,qz,qw\n";
+
+    private static function codebook(): Codebook
+    {
+        return Codebook::fromArray(['skeno' => 'codebook/1', 'classes' => [
+            ['key' => 'bin', 'name' => 'Bin', 'shapes' => ['cuboid']],
+            ['key' => 'post', 'name' => 'Post', 'shapes' => ['cuboid']],
+        ]]);
+    }
+
+    /** A bin that turns past the half circle over six frames, hidden in its last two; a post in one. */
+    private static function cloud(string $path = 'north/pass-1', int $frames = 6): DatasetItem
+    {
+        return new DatasetItem($path, 0, 0, str_repeat('b', 64), Labelled::Objects, [
+            Mark::along(Samples::id(1), 'bin', [Key::of(0, Cuboid::of([1, 2, 0.4], [1.2, 1.0, 0.8], 170)), Key::of(4, Cuboid::of([5, 2, 0.4], [1.2, 1.0, 0.8], -150)), Key::of(5, Cuboid::of([5, 2, 0.4], [1.2, 1.0, 0.8], -150), hidden: true)], Places::stretch(0, 5)),
+            Mark::along(Samples::id(2), 'post', [Key::of(2, Cuboid::of([1.23456, -2, 1.1], [0.1, 0.1, 2.2], 33.333))], Places::stretch(2, 2)),
+        ], frames: $frames);
+    }
+
+    /** @return list<ReadLabels|Skipped|Notice> */
+    private static function read(string $csv, int $frames = 6): array
+    {
+        file_put_contents($file = Samples::temporaryFolder().'/labels.csv', $csv);
+
+        return iterator_to_array(Format::Cuboids->reader(self::codebook(), self::ids())->read($file, new KnownPictures([
+            new KnownPicture(1, 'north/pass-1', 0, 0, $frames, isCloud: true), new KnownPicture(2, 'north/one.pcd', 0, 0, 1, isCloud: true), new KnownPicture(3, 'a.jpg', 10, 10),
+        ])), false);
+    }
+
+    private static function ids(): \Closure
+    {
+        $n = 0;
+
+        return static function () use (&$n): string {
+            return Samples::id(100 + ++$n);
+        };
+    }
+
+    public function test_every_frame_has_its_line_with_what_lies_between_worked_out(): void
+    {
+        $folder = new Folder(Samples::temporaryFolder());
+        $asked = [];
+        $points = static function (DatasetItem $item, int $frame, array $cuboids) use (&$asked): array {
+            $asked[] = [$item->path, $frame, count($cuboids)];
+
+            return array_map(static fn (Cuboid $cuboid): int => (int) ($cuboid->size[2] * 100), $cuboids);
+        };
+        $report = Format::Cuboids->writer(self::codebook(), points: $points)->write(Samples::dataset([self::cloud()], self::codebook()), $folder, false)->toArray();
+        $lines = explode("\n", trim($folder->read('cuboids.csv', 1 << 20)));
+        self::assertSame('file,frame,track,class,x,y,z,length,width,height,qx,qy,qz,qw,points', $lines[0]);
+        self::assertSame('north/pass-1,0,1,Bin,1,2,0.4,1.2,1,0.8,0,0,0.9961947,0.08715574,80', $lines[1]);
+        // 190 degrees are -170, half way on
+        self::assertSame('north/pass-1,2,1,Bin,3,2,0.4,1.2,1,0.8,0,0,-0.9961947,0.08715574,80', $lines[3]);
+        self::assertSame('north/pass-1,2,2,Post,1.2346,-2,1.1,0.1,0.1,2.2,0,0,0.28680045,0.95799035,220', $lines[4]);
+        self::assertCount(7, $lines);
+        self::assertSame([['north/pass-1', 0, 1], ['north/pass-1', 1, 1], ['north/pass-1', 2, 2], ['north/pass-1', 3, 1], ['north/pass-1', 4, 1]], $asked);
+        self::assertSame([['what' => 'frames in which an object is hidden were left out', 'count' => 1]], $report);
+    }
+
+    public function test_what_is_written_is_read_the_same_and_an_edition_proves_it(): void
+    {
+        $nothing = new DatasetItem('north/empty.pcd', 0, 0, str_repeat('c', 64), Labelled::Nothing, [], frames: 1);
+        $open = new DatasetItem('north/open.pcd', 0, 0, str_repeat('d', 64), Labelled::Unlabelled, [], frames: 1);
+        $picture = new DatasetItem('a.jpg', 10, 10, str_repeat('e', 64), Labelled::Nothing, []);
+        $dataset = Samples::dataset([self::cloud(), $nothing, $open, $picture], self::codebook());
+        $recipe = Recipe::fromArray([], self::codebook());
+        $target = Samples::temporaryFolder().'/out';
+        $edition = Edition::write($dataset, $recipe, self::codebook(), Format::Cuboids, false, $target, []);
+        self::assertSame([2, []], [$edition['compared']['marks'], $edition['compared']['differences']]);
+        self::assertContains('items that are no clouds were left out', array_column($edition['mapping'], 'what'));
+        // and whole, in our own
+        $whole = Edition::write($dataset, $recipe, self::codebook(), Format::Skeno, false, Samples::temporaryFolder().'/out', []);
+        self::assertSame([], $whole['compared']['differences']);
+        // a format of pictures says that it has none of them
+        $coco = Edition::write($dataset, $recipe, self::codebook(), Format::Coco, false, Samples::temporaryFolder().'/out', []);
+        self::assertContains('clouds can not be said in this format and were left out', array_column($coco['mapping'], 'what'));
+    }
+
+    public function test_lines_become_tracks_with_the_keys_that_say_the_same(): void
+    {
+        $rows = '';
+        for ($frame = 0; $frame < 6; $frame++) {
+            $rows .= "north/pass-1,{$frame},7,Bin,".(1 + $frame * ($frame > 3 ? 2 : 1)).",2,0.4,1.2,1,0.8,0,0,0,1\n";
+        }
+        [$read] = self::read(self::HEAD.$rows."north/pass-1,0,8,post,1,1,1,0.1,0.1,2,0,0,0,1\n");
+        self::assertInstanceOf(ReadLabels::class, $read);
+        self::assertSame([[0, 1, 2, 3, 4, 5], [0]], array_map(static fn (Mark $mark): array => array_values(array_map(static fn (Key $key): int => $key->place, $mark->keys)), $read->marks));
+        self::assertSame([0, 3, 4, 5], array_map(static fn (Key $key): int => $key->place, Thinning::same(array_values($read->marks[0]->keys))));
+        self::assertSame(['bin', 'post'], array_column($read->marks, 'class'));
+        // without frames and tracks each line is a thing of its own
+        [$one] = self::read("class,file,x,y,z,length,width,height,qx,qy,qz,qw\nBin,north/one.pcd,1,2,3,1,1,1,0,0,1,0\nBin,north/one.pcd,1,2,3,1,1,1,0,0,0,2\n");
+        self::assertInstanceOf(ReadLabels::class, $one);
+        self::assertSame([180.0, 0.0], array_map(static fn (Mark $mark): float => $mark->geometry instanceof Cuboid ? $mark->geometry->heading : NAN, $one->marks));
+        [$nothing] = self::read(self::HEAD."north/one.pcd,,,,,,,,,,,,,\n");
+        self::assertInstanceOf(ReadLabels::class, $nothing);
+        self::assertSame(Labelled::Nothing, $nothing->labelled);
+    }
+
+    public function test_what_leans_is_held_upright_and_said(): void
+    {
+        $half = deg2rad(2) / 2;
+        $found = self::read(self::HEAD.'north/one.pcd,0,1,Bin,1,2,3,1,1,1,'.sin($half).',0,0,'.cos($half)."\n");
+        self::assertInstanceOf(Notice::class, $found[0]);
+        self::assertInstanceOf(ReadLabels::class, $found[1]);
+    }
+
+    /** @return iterable<string, array{string, string}> */
+    public static function broken(): iterable
+    {
+        yield 'a file nobody knows' => ['north/none,0,1,Bin,1,2,3,1,1,1,0,0,0,1', 'north/none'];
+        yield 'a picture' => ['a.jpg,0,1,Bin,1,2,3,1,1,1,0,0,0,1', 'is no cloud'];
+        yield 'a class nobody knows' => ['north/pass-1,0,1,Ladder,1,2,3,1,1,1,0,0,0,1', 'Ladder'];
+        yield 'a frame there is not' => ['north/pass-1,6,1,Bin,1,2,3,1,1,1,0,0,0,1', '0 to 5'];
+        yield 'no frame of several' => ['north/pass-1,,1,Bin,1,2,3,1,1,1,0,0,0,1', '0 to 5'];
+        yield 'a word' => ['north/pass-1,0,1,Bin,one,2,3,1,1,1,0,0,0,1', '"one"'];
+        yield 'not a number' => ['north/pass-1,0,1,Bin,nan,2,3,1,1,1,0,0,0,1', 'nan'];
+        yield 'a negative side' => ['north/pass-1,0,1,Bin,1,2,3,1,-1,1,0,0,0,1', 'size[1]'];
+        yield 'no rotation' => ['north/pass-1,0,1,Bin,1,2,3,1,1,1,0,0,0,0', 'unit quaternion'];
+        yield 'lying on its side' => ['north/pass-1,0,1,Bin,1,2,3,1,1,1,0.7071,0,0,0.7071', 'leaning by 90'];
+        yield 'too short' => ['north/pass-1,0,1,Bin,1,2,3', 'a number'];
+        yield 'twice in a frame' => ["north/pass-1,0,1,Bin,1,2,3,1,1,1,0,0,0,1\nnorth/pass-1,0,1,Bin,1,2,3,1,1,1,0,0,0,1", 'in it already'];
+        yield 'of two classes' => ["north/pass-1,0,1,Bin,1,2,3,1,1,1,0,0,0,1\nnorth/pass-1,1,1,Post,1,2,3,1,1,1,0,0,0,1", 'as track 1 was before'];
+        yield 'a file that comes back' => ["north/pass-1,0,1,Bin,1,2,3,1,1,1,0,0,0,1\nnorth/one.pcd,0,1,Bin,1,2,3,1,1,1,0,0,0,1\nnorth/pass-1,1,1,Bin,1,2,3,1,1,1,0,0,0,1", 'stand together'];
+    }
+
+    #[DataProvider('broken')]
+    public function test_lines_that_are_broken_are_named(string $lines, string $said): void
+    {
+        $skipped = array_values(array_filter(self::read(self::HEAD."{$lines}\n"), static fn ($read): bool => $read instanceof Skipped));
+        self::assertCount(1, $skipped);
+        self::assertStringContainsString($said, $skipped[0]->reason);
+    }
+
+    public function test_a_table_without_its_columns_is_refused(): void
+    {
+        $this->expectException(UnreadableLabels::class);
+        $this->expectExceptionMessageMatches('/no column "length"/');
+        self::read("file,class,x,y,z\n");
+    }
+
+    public function test_the_rules_of_marks_in_space(): void
+    {
+        $check = new MarkCheck(self::codebook());
+        $on = Extent::space(6);
+        $cuboid = static fn (float $height): Mark => Mark::along(Samples::id(1), 'bin', [Key::of(0, Cuboid::of([1, 2, 3], [1, 1, $height], 0))], Places::stretch(0, 5));
+        $check->admit($cuboid(1), $on);
+        self::assertTrue($check->draws($on));
+        self::assertSame([], $check->item([$cuboid(1)], $on));
+        self::assertSame([['empty', true, 0]], array_map(static fn ($finding): array => [$finding->code, $finding->stops, $finding->place], $check->item([$cuboid(0)], $on)));
+        foreach ([[Mark::along(Samples::id(1), 'bin', [Key::of(0, Box::of(1, 1, 2, 2))], Places::stretch(0, 5)), $on], [$cuboid(1), Extent::plane(10, 10, 6)]] as [$mark, $where]) {
+            try {
+                $check->admit($mark, $where);
+                self::fail('it lies where it can not');
+            } catch (InvalidValue $e) {
+                self::assertStringContainsString('kind', $e->getMessage());
+            }
+        }
+        $this->expectException(InvalidValue::class);
+        MarkCheck::mustBeVisible($cuboid(0), $on, 'mark');
+    }
+}
