@@ -25,7 +25,7 @@ final class ImportCommand extends SkenoCommand
         {--format= : format of the labels; an unknown word lists them} {--labels= : where the labels are (default: PATH)}
         {--as=labels : labels or suggestions} {--empty=unlabelled : what a picture without objects means: unlabelled or nothing}
         {--text= : of a table of texts: the column with the text} {--id= : the column that names each text}
-        {--resolution= : px an inch the pages of PDFs are drawn at} {--slices= : the pictures of a folder are the slices of a volume: mm across, down and from slice to slice, as 0.5,0.5,2} {--bundles : the pictures of a folder are the pages of one document; a pages.csv (document, file) says otherwise}
+        {--resolution= : px an inch the pages of PDFs are drawn at} {--slices= : the pictures of a folder are the slices of a volume: mm across, down and from slice to slice, as 0.5,0.5,2} {--bundles : the pictures of a folder are the pages of one document; a pages.csv (document, file) says otherwise} {--frames : the scans of a folder are the frames of one sequence}
         {--set= : put everything under this set} {--again : take bytes already in the project a second time} {--json}';
 
     protected $description = 'Bring pictures, and labels with them or onto them, into a project';
@@ -94,7 +94,7 @@ final class ImportCommand extends SkenoCommand
             throw InvalidValue::at('--resolution', $word, 'px an inch');
         }
 
-        return Wish::fromFields(Fields::of(['resolution' => $word === null ? null : (int) $word, 'bundles' => $this->option('bundles') === true] + $this->slices()));
+        return Wish::fromFields(Fields::of(['resolution' => $word === null ? null : (int) $word, 'bundles' => $this->option('bundles') === true, 'frames' => $this->option('frames') === true] + $this->slices()));
     }
 
     /** Whether a path holds texts with their labels in one, rather than labels of items. */

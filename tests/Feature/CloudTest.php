@@ -11,9 +11,12 @@ use App\Intake\TakeFiles;
 use App\Models\Item;
 use App\Models\Project;
 use App\Models\User;
+use Illuminate\Support\Facades\Artisan;
+use Illuminate\Support\Facades\DB;
 use Illuminate\Support\Facades\File;
 use Illuminate\Support\Facades\Queue;
 use Illuminate\Support\Facades\Storage;
+use Illuminate\Testing\TestResponse;
 use Skeno\Core\Items\Wish;
 use Skeno\Core\People\Role;
 use Skeno\Core\Tests\Cloud\Clouds;
@@ -214,6 +217,8 @@ final class CloudTest extends TestCase
         file_put_contents("{$folder}/none.xyz", "nan nan nan\n");
         file_put_contents("{$folder}/points.csv", "x,y,z\n1,2,3\n4,5,6\n");
         file_put_contents("{$folder}/about.csv", "file,x,y,z\na.pcd,1,2,3\n");
+        $made = static fn (): int => count(array_filter(Storage::disk('derived')->allFiles(), static fn (string $file): bool => str_ends_with($file, '-cloud/index.json')));
+        $before = $made();
         $outcomes = [];
         foreach (app(TakeFiles::class)->all($this->project, $folder, false) as $outcome) {
             $outcomes[$outcome->path] = [$outcome->state, $outcome->reason];
@@ -225,6 +230,56 @@ final class CloudTest extends TestCase
         self::assertSame(['taken', 'passed'], [$outcomes['points.csv'][0], $outcomes['about.csv'][0]]);
         self::assertSame([], glob(storage_path('tmp/cloud-*')));
         self::assertSame(1, Item::query()->count());
-        self::assertCount(1, array_filter(Storage::disk('derived')->allFiles(), static fn (string $file): bool => str_ends_with($file, '-cloud/index.json')));
+        self::assertSame(1 + $before, $made());
+    }
+
+    public function test_cuboids_leave_as_a_table_and_come_back_onto_the_same_cloud(): void
+    {
+        $item = $this->sequence();
+        $turn = $this->next()['turn']['id'];
+        $mark = $this->ulid();
+        $at = static fn (float $x): array => ['center' => [$x, 2, 0.45], 'size' => [1.24, 0.84, 0.94], 'heading' => 0];
+        $this->api($this->mei, 'post', "/projects/{$this->project->id}/turns/{$turn}/edits", ['edits' => [
+            ['id' => $this->ulid(), 'action' => 'create', 'mark' => $mark, 'base' => 0, 'data' => ['class' => 'bin', 'kind' => 'cuboid', 'geometry' => $at(3), 'place' => 0, 'stretches' => [[0, 2]], 'answers' => []]],
+            ['id' => $this->ulid(), 'action' => 'key', 'mark' => $mark, 'base' => 0, 'data' => ['place' => 2, 'key' => ['geometry' => $at(5)]]],
+        ]])->assertOk();
+        $out = $this->temporary().'/out';
+        self::assertSame(0, Artisan::call('skeno:release', ['project' => (string) $this->project->id, '--format' => 'cuboids', '--out' => $out, '--states' => 'any', '--json' => true]), Artisan::output());
+        $lines = array_map(str_getcsv(...), explode("\n", trim((string) file_get_contents("{$out}/cuboids.csv"))));
+        self::assertSame(['file', 'frame', 'track', 'class', 'x', 'y', 'z', 'length', 'width', 'height', 'qx', 'qy', 'qz', 'qw', 'points'], $lines[0]);
+        self::assertSame([['north/pass', '0', '1', 'Bin', '3'], ['north/pass', '1', '1', 'Bin', '4'], ['north/pass', '2', '1', 'Bin', '5']], array_map(static fn (array $line): array => array_slice($line, 0, 5), array_slice($lines, 1)));
+        foreach (array_slice($lines, 1) as $line) {
+            // 950 of the box, 7 × 5 of the ground it stands on
+            self::assertSame('985', $line[14]);
+        }
+        // onto another project with the same scans
+        $other = $this->project(document: $this->project->codebookVersion()->codebook()->toArray(), name: 'another');
+        $folder = $this->temporary();
+        foreach ([3.0, 4.0, 5.0] as $n => $x) {
+            File::ensureDirectoryExists("{$folder}/north/pass");
+            file_put_contents("{$folder}/north/pass/".(8 + $n).'.bin', Clouds::kitti(self::scene($x)));
+        }
+        self::assertSame(0, Artisan::call('skeno:import', ['project' => (string) $other->id, 'path' => $folder, '--frames' => true, '--format' => 'cuboids', '--labels' => "{$out}/cuboids.csv", '--json' => true]), Artisan::output());
+        $came = Item::query()->where('project_id', $other->id)->firstOrFail();
+        self::assertSame([1, $item->asset_id], [$came->mark_count, $came->asset_id]);
+        $row = $came->marks()->firstOrFail();
+        self::assertSame([[0, 2]], json_decode((string) $row->getRawOriginal('stretches'), true));
+        // the middle says nothing that the ends do not
+        self::assertSame([0, 2], DB::table('mark_keys')->where('mark_id', $row->id)->orderBy('place')->pluck('place')->all());
+    }
+
+    public function test_a_pin_is_set_in_space(): void
+    {
+        $this->sequence();
+        $tobias = $this->member($this->project, Role::Reviewer, 'Tobias');
+        $this->assign($this->project, $this->manager, $this->mei, $tobias);
+        $turn = $this->api($this->mei, 'post', "/projects/{$this->project->id}/next", ['purpose' => 'label'])->assertOk()->json('packet.turn.id');
+        $this->api($this->mei, 'post', "/projects/{$this->project->id}/turns/{$turn}/submit", ['nothing' => true, 'anyway' => false])->assertOk();
+        $review = $this->api($tobias, 'post', "/projects/{$this->project->id}/next", ['purpose' => 'review'])->assertOk()->json('packet.turn.id');
+        $pin = fn (array $at): TestResponse => $this->api($tobias, 'post', "/projects/{$this->project->id}/turns/{$review}/pins", $at + ['text' => 'this one too']);
+        self::assertSame([-3.5, 2, 1, null], array_values(array_intersect_key($pin(['x' => -3.5, 'y' => 2, 'place' => 1])->assertStatus(201)->json(), array_flip(['x', 'y', 'place', 'mark']))));
+        self::assertSame('place', $pin(['x' => 1, 'y' => 1])->assertStatus(422)->json('field'));
+        self::assertSame('place', $pin(['x' => 1, 'y' => 1, 'place' => 3])->assertStatus(422)->json('field'));
+        self::assertSame('x', $pin(['x' => 1e12, 'y' => 1, 'place' => 0])->assertStatus(422)->json('field'));
     }
 }

@@ -20,7 +20,7 @@ export class Uploader {
       again: boolean;
       labels?: { format: string; as: string; empty: string };
       texts?: { format: string; as: string; empty: string };
-      files?: { bundles?: boolean; resolution?: number; slices?: number[] };
+      files?: { bundles?: boolean; resolution?: number; slices?: number[]; frames?: boolean };
     },
     /** asked when all files are there, before they are taken: what their columns mean; null: they are let go */
     private readonly columns: ((id: number) => Promise<Schemas['TextColumns'] | null | undefined>) | null = null

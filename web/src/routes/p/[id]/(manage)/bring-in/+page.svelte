@@ -51,6 +51,8 @@
   let resolution = $state<number | null>(null);
   /** the pictures of a folder are slices, so many mm apart */
   let slices = $state(false);
+  /** the scans of a folder are frames of one sequence */
+  let frames = $state(false);
   let spacing = $state.raw([1, 1, 1]);
   $effect(() => {
     if (slices) bundles = false;
@@ -107,8 +109,15 @@
       project.id,
       {
         again,
-        ...(what === 'pictures' && (bundles || slices || resolution !== null)
-          ? { files: { ...(bundles && { bundles }), ...(slices && { slices: [...spacing] }), ...(resolution !== null && { resolution }) } }
+        ...(what === 'pictures' && (bundles || slices || frames || resolution !== null)
+          ? {
+              files: {
+                ...(bundles && { bundles }),
+                ...(frames && { frames }),
+                ...(slices && { slices: [...spacing] }),
+                ...(resolution !== null && { resolution })
+              }
+            }
           : {}),
         ...(what === 'labels' ? { labels: $state.snapshot(labels) } : {}),
         ...(what === 'texts' ? { texts: $state.snapshot(texts) } : {})
@@ -178,7 +187,7 @@
     </div>
   {/if}
   {#if what === 'pictures'}
-    <div class="what card" role="group" aria-label="documents">
+    <div class="what card" role="group" aria-label="what belongs together">
       <label
         ><input type="checkbox" bind:checked={bundles} /><span
           >the pictures of a folder are the pages of a document
@@ -207,6 +216,12 @@
           {/each}
         </div>
       {/if}
+      <label
+        ><input type="checkbox" bind:checked={frames} /><span
+          >the point clouds of a folder are the frames of a sequence
+          <span class="soft">in the order of their names; else each is an item of its own</span></span
+        ></label
+      >
       <label class="dots"
         ><span>PDF pages at</span><input
           class="field num"
@@ -241,7 +256,7 @@
     <Upload size={26} strokeWidth={1.75} />
     <p>
       {what === 'pictures'
-        ? 'Drop pictures, clips, scans (NIfTI, DICOM), PDFs, text files, a folder or a zip here. Sub-folders become sets.'
+        ? 'Drop pictures, clips, scans (NIfTI, DICOM), point clouds, PDFs, text files, a folder or a zip here. Sub-folders become sets.'
         : what === 'texts'
           ? 'Drop the table or the file with tokens here. It becomes a set.'
           : 'Drop the label files, their folder or a zip here.'}
