@@ -16,6 +16,7 @@ use Skeno\Core\Cloud\Frame;
 use Skeno\Core\Cloud\Inside;
 use Skeno\Core\Cloud\Made;
 use Skeno\Core\Cloud\Making;
+use Skeno\Core\Cloud\Portrait;
 use Skeno\Core\Cloud\RefusedCloud;
 use Skeno\Core\Cloud\Sequence;
 use Skeno\Core\Cloud\TopView;
@@ -127,20 +128,32 @@ final class CloudStore
         $path = $size === 'thumb' && $place === 0 ? AssetStore::derivedPath($asset->sha256, $size) : AssetStore::path($asset->sha256)."-frames/{$place}-{$size}.jpg";
 
         return $this->assets->made($path, function () use ($asset, $place, $size): string {
-            $drawn = storage_path('tmp/cloud-'.bin2hex(random_bytes(6)).'.bmp');
-            $scaled = "{$drawn}.jpg";
-            try {
-                // a list shows it small: points drawn large and then made small would be gone
-                [$width, $height] = $size === 'thumb' ? [AssetStore::SIDES[$size], intdiv(AssetStore::SIDES[$size] * 3, 4)] : self::SIDE;
-                file_put_contents($drawn, TopView::bitmap($this->frame($asset, $place), $width, $height));
-                Picture::derive($drawn, PictureFormat::Bmp, $scaled, AssetStore::SIDES[$size], 90);
+            // a list shows it small: points drawn large and then made small would be gone
+            [$width, $height] = $size === 'thumb' ? [AssetStore::SIDES[$size], intdiv(AssetStore::SIDES[$size] * 3, 4)] : self::SIDE;
 
-                return (string) file_get_contents($scaled);
-            } finally {
-                @unlink($drawn);
-                @unlink($scaled);
-            }
+            return self::jpeg(TopView::bitmap($this->frame($asset, $place), $width, $height), AssetStore::SIDES[$size]);
         });
+    }
+
+    /** An object of a frame by itself, as a square JPEG of so many px. */
+    public function portrait(Asset $asset, int $frame, Cuboid $cuboid, int $side): string
+    {
+        return self::jpeg(Portrait::bitmap($this->frame($asset, $frame), $cuboid, $side), $side);
+    }
+
+    private static function jpeg(string $bitmap, int $side): string
+    {
+        $drawn = storage_path('tmp/cloud-'.bin2hex(random_bytes(6)).'.bmp');
+        $scaled = "{$drawn}.jpg";
+        try {
+            file_put_contents($drawn, $bitmap);
+            Picture::derive($drawn, PictureFormat::Bmp, $scaled, $side, 90);
+
+            return (string) file_get_contents($scaled);
+        } finally {
+            @unlink($drawn);
+            @unlink($scaled);
+        }
     }
 
     private function folder(string $hash): string

@@ -160,6 +160,10 @@ final class CloudTest extends TestCase
         self::assertSame(['applied'], array_column($results, 'outcome'));
         $this->api($this->mei, 'post', "/projects/{$this->project->id}/turns/{$turn}/submit", ['nothing' => false, 'anyway' => false])->assertOk();
         self::assertSame(1, $item->refresh()->mark_count);
+        // among the objects it has a portrait
+        $object = $this->api($this->manager, 'get', "/projects/{$this->project->id}/objects?class=bin")->assertOk()->json('data.0');
+        self::assertSame('cuboid', $object['kind'] ?? $object['mark']['kind'] ?? null);
+        self::assertStringStartsWith("\xFF\xD8", (string) file_get_contents($this->api($this->manager, 'get', "/projects/{$this->project->id}/objects/{$mark}/crop")->assertOk()->baseResponse->getFile()->getPathname()));
     }
 
     public function test_in_a_cloud_nothing_but_cuboids_is_drawn_and_none_elsewhere(): void

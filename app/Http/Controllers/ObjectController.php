@@ -5,6 +5,7 @@ declare(strict_types=1);
 namespace App\Http\Controllers;
 
 use App\Files\AssetStore;
+use App\Files\CloudStore;
 use App\Files\TextStore;
 use App\Files\Views;
 use App\Http\Input;
@@ -19,6 +20,7 @@ use App\Work\ApplyEdits;
 use Illuminate\Http\JsonResponse;
 use Illuminate\Http\Request;
 use Skeno\Core\Codebook\Shape;
+use Skeno\Core\Geometry\Cuboid;
 use Skeno\Core\InvalidValue;
 use Skeno\Core\Marks\LayerKind;
 use Skeno\Core\Text\Portrait;
@@ -56,7 +58,7 @@ final class ObjectController
     }
 
     /** An object with some picture around it, in the middle of a square. */
-    public function crop(Request $request, AssetStore $store, Views $views, TextStore $texts): BinaryFileResponse
+    public function crop(Request $request, AssetStore $store, Views $views, TextStore $texts, CloudStore $clouds): BinaryFileResponse
     {
         $row = MarkRow::query()->where('project_id', Input::project($request)->id)->where('layer', LayerKind::Agreed)->with('item.asset')->findOrFail((string) $request->route('mark'));
         $place = $request->query('place');
@@ -72,7 +74,13 @@ final class ObjectController
 
             return new BinaryFileResponse($file, 200, ['Content-Type' => 'image/svg+xml', 'Cache-Control' => 'private, max-age=31536000, immutable']);
         }
-        $file = $store->made(Objects::cropFile($row), static fn (): string => $views->open($row->item->asset, $row->place)->crop($row->mark()->flat()->bounds(), self::AROUND, self::SIDE));
+        $file = $store->made(Objects::cropFile($row), static function () use ($row, $views, $clouds): string {
+            $mark = $row->mark();
+
+            return $mark->geometry instanceof Cuboid
+                ? $clouds->portrait($row->item->asset, $row->place ?? 0, $mark->geometry, self::SIDE)
+                : $views->open($row->item->asset, $row->place)->crop($mark->flat()->bounds(), self::AROUND, self::SIDE);
+        });
 
         return new BinaryFileResponse($file, 200, ['Content-Type' => 'image/jpeg', 'Cache-Control' => 'private, max-age=31536000, immutable']);
     }

@@ -10,6 +10,7 @@ use Skeno\Core\Cloud\Frame;
 use Skeno\Core\Cloud\Ground;
 use Skeno\Core\Cloud\Inside;
 use Skeno\Core\Cloud\Making;
+use Skeno\Core\Cloud\Portrait;
 use Skeno\Core\Cloud\RefusedCloud;
 use Skeno\Core\Cloud\Sequence;
 use Skeno\Core\Cloud\TopView;
@@ -207,5 +208,26 @@ final class MakingTest extends TestCase
         self::assertCount(1, $bright);
         self::assertGreaterThan(20, $bright[0] % 40, 'the highest lies to the right');
         self::assertGreaterThan(15, intdiv($bright[0], 40), 'and up');
+    }
+
+    public function test_a_portrait_from_above_and_from_its_side(): void
+    {
+        $points = [];
+        for ($i = 0; $i <= 40; $i++) {
+            // along its left side, low; and what hangs over it
+            $points[] = [2.0 + $i / 20 - 1, 3.4, 0.2];
+            $points[] = [2.0, 3.0, 5.0];
+        }
+        $side = 100;
+        $bitmap = Portrait::bitmap($this->clouds->frame($points), Cuboid::of([2, 3, 0.5], [2, 1, 1], 0), $side);
+        self::assertSame(1078 + $side * $side, strlen($bitmap));
+        $rows = array_reverse(str_split(substr($bitmap, 1078), $side));
+        $bright = static fn (int $from, int $to): array => array_values(array_filter(range($from, $to - 1), static fn (int $row): bool => substr_count($rows[$row], chr(235)) > 20));
+        // from above its left is up, from its side low is down; nothing of what hangs there
+        [$above, $beside] = [$bright(0, 50), $bright(50, 100)];
+        self::assertNotSame([], $above);
+        self::assertLessThan(25, $above[0]);
+        self::assertGreaterThan(75, $beside[0]);
+        self::assertNotSame($bitmap, Portrait::bitmap($this->clouds->frame($points), Cuboid::of([2, 3, 0.5], [2, 1, 1], 180), $side));
     }
 }

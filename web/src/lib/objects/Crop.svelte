@@ -31,6 +31,11 @@
     c.setTransform(ratio, 0, 0, ratio, 0, 0);
     c.fillStyle = '#171b1a';
     c.fillRect(0, 0, side, side);
+    if (mark.kind === 'cuboid') {
+      // (its outline is drawn in its views already)
+      if (image) c.drawImage(image, 0, 0, side, side);
+      return;
+    }
     const shape = shapeOf(mark);
     const b = bounds(shape);
     const size = Math.max(8, b.width, b.height);
