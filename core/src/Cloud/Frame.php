@@ -19,6 +19,9 @@ final readonly class Frame
 
     public const COLOURED = 20;
 
+    /** Metres of a cell of the ground. */
+    private const CELL = 0.25;
+
     /** Bytes that are looked at, at a time. */
     private const ROOM = 1 << 20;
 
@@ -101,7 +104,9 @@ final readonly class Frame
             foreach ($x as $i => $at) {
                 if ($at >= $x0 && $at <= $x1 && $y[$i] >= $y0 && $y[$i] <= $y1) {
                     if (($bytes[$i] >> 16 & 1) === 1) {
-                        $ground[] = $z[$i];
+                        // (at the foot of a wall there are many points that are nearly ground, and each would count)
+                        $cell = (int) floor($at / self::CELL) << 30 ^ (int) floor($y[$i] / self::CELL);
+                        $ground[$cell] = min($ground[$cell] ?? INF, $z[$i]);
                     } else {
                         $xs[] = $at;
                         $ys[] = $y[$i];
@@ -111,6 +116,6 @@ final readonly class Frame
             }
         }
 
-        return new Near($xs, $ys, $zs, $ground);
+        return new Near($xs, $ys, $zs, array_values($ground));
     }
 }

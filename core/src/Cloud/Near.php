@@ -11,7 +11,7 @@ final readonly class Near
      * @param  list<float>  $x  metres, of those that are no ground
      * @param  list<float>  $y
      * @param  list<float>  $z
-     * @param  list<float>  $ground  heights of those that are
+     * @param  list<float>  $ground  of those that are, the lowest of each cell
      */
     public function __construct(public array $x, public array $y, public array $z, public array $ground)
     {
@@ -22,7 +22,7 @@ final readonly class Near
         return count($this->x);
     }
 
-    /** How high the ground is here: as half of its points are at most; null: none was found. */
+    /** How high the ground is here: as half of its cells are at most; null: none was found. */
     public function floor(): ?float
     {
         if ($this->ground === []) {

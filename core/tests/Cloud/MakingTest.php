@@ -195,7 +195,7 @@ final class MakingTest extends TestCase
         }
         $near = $this->clouds->frame($points)->over([4.0, 4.0, 6.0, 6.0]);
         self::assertSame([[5.0], [5.0], [1.0]], [$near->x, $near->y, $near->z]);
-        self::assertCount(10, $near->ground);
+        self::assertCount(9, $near->ground);
         self::assertEqualsWithDelta(0.0, $near->floor(), 1e-6);
     }
 

@@ -40,17 +40,19 @@
     c.setTransform(ratio, 0, 0, ratio, 0, 0);
     c.fillStyle = '#171b1a';
     c.fillRect(0, 0, width, height);
-    const part = mark ? lookBox(mark, question) : { x: 0, y: 0, width: item.width, height: item.height };
+    // (a cloud is as large as its picture from above)
+    const whole = { width: item.width || (image?.naturalWidth ?? 1), height: item.height || (image?.naturalHeight ?? 1) };
+    const part = mark ? lookBox(mark, question) : { x: 0, y: 0, ...whole };
     const view = mark
       ? closeUp(part, { width, height }, margin)
       : (() => {
-          const scale = Math.min(width / item.width, height / item.height);
-          return { scale, x: (width - item.width * scale) / 2, y: (height - item.height * scale) / 2 };
+          const scale = Math.min(width / whole.width, height / whole.height);
+          return { scale, x: (width - whole.width * scale) / 2, y: (height - whole.height * scale) / 2 };
         })();
     if (image) {
       c.imageSmoothingEnabled = view.scale < 4;
       c.imageSmoothingQuality = 'high';
-      c.drawImage(image, view.x, view.y, item.width * view.scale, item.height * view.scale);
+      c.drawImage(image, view.x, view.y, whole.width * view.scale, whole.height * view.scale);
     }
     if (!mark || !outline) return;
     const shape = shapeOf(mark);

@@ -70,12 +70,14 @@
     const now = { main: of(pane), above: of(hosts.above), side: of(hosts.side), front: of(hosts.front) };
     panes = now;
     view.resize(width, height, now);
+    looking();
   });
   $effect(() => {
     void own.cloud.version;
     const { frame, index } = own.cloud;
     if (view && frame && index) {
       view.put(frame, index, String(own.item.id));
+      looking();
       const { by, size, ground, low, high } = own.looks;
       view.looks({ by: own.looks.ways(index).includes(by) ? by : 'height', size, ground, low, high });
     }
@@ -83,7 +85,10 @@
   $effect(() => {
     view?.cuboids(own.drawn);
   });
-  $effect(() => view?.look(own.view));
+  $effect(() => {
+    view?.look(own.view);
+    looking();
+  });
   $effect(() => view?.drawing(own.mode === 'draw'));
   $effect(() => {
     const { dragged } = own;
@@ -271,8 +276,16 @@
     const [a, b] = [view.ray(0, 0).from, view.ray(100, 0).from];
     const metre = 100 / Math.hypot(b[0] - a[0], b[1] - a[1]);
     const metres = [0.1, 0.2, 0.5, 1, 2, 5, 10, 20, 50, 100, 200, 500].find((m) => m * metre >= 60) ?? 1000;
-    return { metres, px: metres * metre };
+    return { metres, px: metres * metre, corner: [a[0], a[1]], metre };
   });
+  /** What is shown, for those who do not see it; from above also where. */
+  const described = $derived(
+    !own.cloud.ready
+      ? 'loading'
+      : bar
+        ? `shown from above: x ${bar.corner[0]!.toFixed(3)}, y ${bar.corner[1]!.toFixed(3)} in the upper left corner, ${bar.metre.toFixed(4)} px a metre`
+        : 'shown in space'
+  );
   const says = $derived(
     own.fitting
       ? 'fitting'
@@ -299,7 +312,7 @@
     onpointerleave={() => hand.hover(null)}
     oncontextmenu={(e) => e.preventDefault()}
   >
-    <div class="pane" bind:this={pane} role="img" aria-label="{name}, {own.view === 'space' ? 'in space' : 'from above'}" data-stage></div>
+    <div class="pane" bind:this={pane} role="application" aria-label={name} aria-description={described} data-stage></div>
     {#if bar}<p class="bar num" style:width="{bar.px}px" aria-hidden="true">{bar.metres} m</p>{/if}
     {#each tags as t (t.id)}<b class="tag" style:left="{t.x}px" style:top="{t.y}px" style:color={t.color}>{t.word}</b>{/each}
     {#each pins as p (p.id)}<span class="pin num" style:left="{p.x}px" style:top="{p.y}px" title={p.text}>{p.n}</span>{/each}

@@ -245,6 +245,14 @@
 )}
   {#if of.object?.words && shown}<Around object={of.object} mark={shown} {edits} width={w} height={h} {size} />
   {:else if of.item?.item.text}<Whole path={of.item.item.text.path} width={w} height={h} size={size === 9 ? 7 : 17} />
+  {:else if of.object && shown?.kind === 'cuboid'}<img
+      class="portrait"
+      src={of.object.crop}
+      alt={words.nameOf(shown.class)}
+      style:width="{Math.min(w, h)}px"
+      style:height="{Math.min(w, h)}px"
+      data-drawn="yes"
+    />
   {:else}<Close {item} mark={shown} question={open} {edits} {pictures} {margin} width={w} height={h} outline={lines} />{/if}
 {/snippet}
 
@@ -364,6 +372,10 @@
 </div>
 
 <style>
+  .portrait {
+    display: block;
+    margin: 0 auto;
+  }
   .sweep {
     display: grid;
     grid-template-rows: 40px;
