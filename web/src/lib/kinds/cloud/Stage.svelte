@@ -280,11 +280,13 @@
   });
   /** What is shown, for those who do not see it; from above also where. */
   const described = $derived(
-    !own.cloud.ready
-      ? 'loading'
-      : bar
-        ? `shown from above: x ${bar.corner[0]!.toFixed(3)}, y ${bar.corner[1]!.toFixed(3)} in the upper left corner, ${bar.metre.toFixed(4)} px a metre`
-        : 'shown in space'
+    failed !== ''
+      ? 'nothing can be shown'
+      : !own.cloud.ready
+        ? 'loading'
+        : bar
+          ? `shown from above: x ${bar.corner[0]!.toFixed(3)}, y ${bar.corner[1]!.toFixed(3)} in the upper left corner, ${bar.metre.toFixed(4)} px a metre`
+          : 'shown in space'
   );
   const says = $derived(
     own.fitting
@@ -312,7 +314,8 @@
     onpointerleave={() => hand.hover(null)}
     oncontextmenu={(e) => e.preventDefault()}
   >
-    <div class="pane" bind:this={pane} role="application" aria-label={name} aria-description={described} data-stage></div>
+    <div class="pane" bind:this={pane} role="application" aria-label={name} aria-describedby="stage-view" data-stage></div>
+    <p id="stage-view" class="unseen">{described}</p>
     {#if bar}<p class="bar num" style:width="{bar.px}px" aria-hidden="true">{bar.metres} m</p>{/if}
     {#each tags as t (t.id)}<b class="tag" style:left="{t.x}px" style:top="{t.y}px" style:color={t.color}>{t.word}</b>{/each}
     {#each pins as p (p.id)}<span class="pin num" style:left="{p.x}px" style:top="{p.y}px" title={p.text}>{p.n}</span>{/each}

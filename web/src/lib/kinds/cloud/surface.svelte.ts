@@ -24,7 +24,7 @@ const STEP = [0.05, 0.25] as const;
 /** Degrees a key turns it, and with Shift. */
 const TURN = [1, 15] as const;
 /** Time after which what arrows did is one step. */
-const REST = 700;
+const REST = 450;
 /** Metres: a drag that is shorter is a press. */
 const PRESS = 0.15;
 /** Points that are looked at to tell whether a cuboid is empty. */
@@ -130,9 +130,10 @@ export class CloudSurface implements Surface {
     this.keys = alongAxis(this.axis, this.#stageKeys(), () => this.#halt());
   }
   close(): void {
+    // what keys have moved is not lost with the item
+    this.commit();
     this.closed = true;
     this.#asking?.abort();
-    if (this.#nudging) clearTimeout(this.#nudging.timer);
     this.axis.close();
     this.cloud.close();
   }

@@ -86,6 +86,13 @@ describe('a cloud on the bench', () => {
     expect((hand.one!.geometry as Cuboid).center).toEqual([102, 0, 1]);
     surface.close();
   });
+  it('keeps what keys have moved when the item is left at once', async () => {
+    const { surface, key, editor, hand } = await withOne();
+    const { id } = hand.one!;
+    key('ArrowUp');
+    surface.close();
+    expect((editor.marks.get(id)!.geometry as Cuboid).center).not.toEqual([102, 0, 1]);
+  });
   it('is as large on one frame as on the next, and goes evenly between its keys', async () => {
     const { surface, cuboid, editor, hand } = await withOne();
     await surface.go(2);

@@ -1,5 +1,6 @@
 <script lang="ts">
   /** All items: conditions stacked with what each leaves over, the field map, and the list. */
+  import { extentOf } from '$lib/state/extent';
   import { goto, replaceState } from '$app/navigation';
   import { page } from '$app/state';
   import { api, ask, type Schemas } from '$lib/api/client';
@@ -231,9 +232,7 @@
       <img src={picked.picture.thumb} alt="" width="128" height="96" />
       <div>
         <strong>{picked.name}</strong>
-        <span class="soft"
-          >{picked.set || '(top)'}, {picked.width} × {picked.height}{picked.volume ? ` × ${picked.volume.slices}` : ''}</span
-        >
+        <span class="soft">{picked.set || '(top)'}, {extentOf(picked)}</span>
         <p><StateWord state={picked.state} /> · {picked.mark_count} {picked.mark_count === 1 ? 'mark' : 'marks'}</p>
         {#if Object.keys(picked.facts ?? {}).length > 0}<p class="soft">
             {Object.entries(picked.facts ?? {})
@@ -302,7 +301,7 @@
           <td><img class="thumb" src={item.picture.thumb} alt="" loading="lazy" width="56" height="42" /></td>
           <td><button class="name" onclick={() => pick(item.id)} ondblclick={() => open(item.id)}>{item.name}</button></td>
           <td>{item.set || '(top)'}</td>
-          <td class="num">{item.width} × {item.height}{item.volume ? ` × ${item.volume.slices}` : ''}</td>
+          <td class="num">{extentOf(item)}</td>
           <td><StateWord state={item.state} /></td>
           <td
             >{item.labelled === 'objects'
