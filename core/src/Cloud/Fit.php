@@ -29,6 +29,12 @@ final readonly class Fit
     /** A thing may be so much higher than its class is. */
     private const HIGHER = 1.15;
 
+    /** A side that is seen to so much of how long it is counts as seen whole. */
+    private const WHOLE = 0.8;
+
+    /** A side that is seen to less than so much of what was dragged over is hidden. */
+    private const HIDDEN = 0.5;
+
     /** Metres: what is narrower is drawn by a drag that is wider than itself. */
     private const NARROW = 0.5;
 
@@ -42,13 +48,16 @@ final readonly class Fit
     private const STANDS = 0.6;
 
     /** Points the heading is looked for with. */
-    private const SAMPLE = 700;
+    private const SAMPLE = 450;
 
     /** Metres: nearer to a side than this counts as on it. */
     private const ON = 0.02;
 
     /** Of a row of places so many lie outside at each end: strays. */
     private const STRAYS = 0.004;
+
+    /** Points its sides are looked for with. */
+    private const SIDES = 5_000;
 
     /** Fewer points say nothing of a shape. */
     private const LEAST = 8;
@@ -71,7 +80,9 @@ final readonly class Fit
         if ($points->count() < self::LEAST) {
             return self::asDragged($from, $to, $floor, $typical);
         }
-        $angle = self::angle($points);
+        $points = $points->some(self::SIDES);
+        // how a narrow thing is turned nobody can see
+        $angle = $typical !== null && max($typical[0], $typical[1]) < self::NARROW ? 0.0 : self::angle($points);
         $middle = [($from[0] + $to[0]) / 2, ($from[1] + $to[1]) / 2];
         $best = null;
         // the longer side is ahead, unless the class says otherwise
@@ -79,8 +90,13 @@ final readonly class Fit
             [$c, $s] = [cos(deg2rad($heading)), sin(deg2rad($heading))];
             $u = self::ends(array_map(static fn (float $x, float $y): float => $x * $c + $y * $s, $points->x, $points->y), $typical[0] ?? INF);
             $v = self::ends(array_map(static fn (float $x, float $y): float => $y * $c - $x * $s, $points->x, $points->y), $typical[1] ?? INF);
-            $fit = $u[1] - $u[0] - ($v[1] - $v[0]);
-            if ($typical !== null) {
+            if ($typical === null) {
+                [$long, $wide] = self::dragged($from, $to, $c, $s);
+                // of a side that is hidden only the hand knows
+                $u = self::longer($u, $long, $middle[0] * $c + $middle[1] * $s, self::HIDDEN);
+                $v = self::longer($v, $wide, $middle[1] * $c - $middle[0] * $s, self::HIDDEN);
+                $fit = $u[1] - $u[0] - ($v[1] - $v[0]);
+            } else {
                 $fit = self::likeness($u[1] - $u[0], $v[1] - $v[0], $typical);
                 // what is not seen lies where the hand went over it too
                 $u = self::longer($u, $typical[0], $middle[0] * $c + $middle[1] * $s);
@@ -308,15 +324,34 @@ final readonly class Fit
     }
 
     /**
+     * How long and how wide a thing is that a drag goes round, when it is turned so: a drag is a little wider. Nothing where it is turned by about
+     * half a right angle, since then the drag does not tell.
+     *
+     * @param  array{float, float}  $from
+     * @param  array{float, float}  $to
+     * @return array{float, float} 0: nobody knows
+     */
+    private static function dragged(array $from, array $to, float $c, float $s): array
+    {
+        [$dx, $dy] = [max(0.0, abs($to[0] - $from[0]) - 2 * self::BESIDE), max(0.0, abs($to[1] - $from[1]) - 2 * self::BESIDE)];
+        $tells = $c * $c - $s * $s;
+        if (abs($tells) < 0.4) {
+            return [0.0, 0.0];
+        }
+
+        return [max(0.0, ($dx * abs($c) - $dy * abs($s)) / $tells), max(0.0, ($dy * abs($c) - $dx * abs($s)) / $tells)];
+    }
+
+    /**
      * As long as its class is, from the end that lies farther from the middle of the drag: the other may be hidden.
      *
      * @param  array{float, float}  $ends
      * @return array{float, float}
      */
-    private static function longer(array $ends, float $typical, float $middle): array
+    private static function longer(array $ends, float $typical, float $middle, float $whole = self::WHOLE): array
     {
         [$from, $to] = $ends;
-        if ($to - $from >= 0.9 * $typical) {
+        if ($to - $from >= $whole * $typical) {
             return $ends;
         }
         if ($typical < self::NARROW) {

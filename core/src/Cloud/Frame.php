@@ -57,34 +57,41 @@ final readonly class Frame
     /**
      * Its points some at a time, by columns, in the cloud's axes.
      *
-     * @return iterable<array{x: list<float>, y: list<float>, z: list<float>, bytes: list<int>}> of the bytes the lowest is the intensity, the next the class, the third 1 for ground
+     * @return iterable<array{x: list<float>, y: list<float>, z: list<float>}>
      */
     public function points(): iterable
     {
-        $in = @fopen($this->file, 'rb') ?: throw new RuntimeException('what was made of this cloud is gone');
         [$ox, $oy, $oz] = $this->origin;
-        // four bytes each, of which the first three are floats
-        $wide = intdiv($this->record, 4);
+        foreach ($this->records() as [$floats, , $wide]) {
+            $x = $y = $z = [];
+            for ($i = 1, $end = count($floats); $i <= $end; $i += $wide) {
+                $x[] = $floats[$i] + $ox;
+                $y[] = $floats[$i + 1] + $oy;
+                $z[] = $floats[$i + 2] + $oz;
+            }
+            yield ['x' => $x, 'y' => $y, 'z' => $z];
+        }
+    }
+
+    /**
+     * Its points some at a time as they lie in the file, for those who go through all of them to find a few.
+     *
+     * @return iterable<array{array<int, float>, string, int}> floats counted from 1, of which each point has x, y, z from the cloud's origin first; its bytes; how many floats a point takes
+     */
+    public function records(): iterable
+    {
+        $in = @fopen($this->file, 'rb') ?: throw new RuntimeException('what was made of this cloud is gone');
         try {
             $some = intdiv(self::ROOM, $this->record);
             for ($read = 0; $read < $this->points; $read += $some) {
-                $count = min($some, $this->points - $read);
-                $bytes = (string) stream_get_contents($in, $count * $this->record);
-                if (strlen($bytes) !== $count * $this->record) {
+                $length = min($some, $this->points - $read) * $this->record;
+                $bytes = (string) stream_get_contents($in, $length);
+                if (strlen($bytes) !== $length) {
                     throw new RuntimeException('what was made of this cloud is broken: it ends before its points do');
                 }
                 /** @var array<int, float> $floats */
                 $floats = unpack('g*', $bytes);
-                /** @var array<int, int> $words */
-                $words = unpack('V*', $bytes);
-                $x = $y = $z = $of = [];
-                for ($i = 1, $end = $count * $wide; $i <= $end; $i += $wide) {
-                    $x[] = $floats[$i] + $ox;
-                    $y[] = $floats[$i + 1] + $oy;
-                    $z[] = $floats[$i + 2] + $oz;
-                    $of[] = $words[$i + 3];
-                }
-                yield ['x' => $x, 'y' => $y, 'z' => $z, 'bytes' => $of];
+                yield [$floats, $bytes, intdiv($this->record, 4)];
             }
         } finally {
             fclose($in);
@@ -98,20 +105,24 @@ final readonly class Frame
      */
     public function over(array $part): Near
     {
-        [$x0, $y0, $x1, $y1] = $part;
+        [$ox, $oy, $oz] = $this->origin;
+        [$x0, $y0, $x1, $y1] = [$part[0] - $ox, $part[1] - $oy, $part[2] - $ox, $part[3] - $oy];
         $xs = $ys = $zs = $ground = [];
-        foreach ($this->points() as ['x' => $x, 'y' => $y, 'z' => $z, 'bytes' => $bytes]) {
-            foreach ($x as $i => $at) {
-                if ($at >= $x0 && $at <= $x1 && $y[$i] >= $y0 && $y[$i] <= $y1) {
-                    if (($bytes[$i] >> 16 & 1) === 1) {
-                        // (at the foot of a wall there are many points that are nearly ground, and each would count)
-                        $cell = (int) floor($at / self::CELL) << 30 ^ (int) floor($y[$i] / self::CELL);
-                        $ground[$cell] = min($ground[$cell] ?? INF, $z[$i]);
-                    } else {
-                        $xs[] = $at;
-                        $ys[] = $y[$i];
-                        $zs[] = $z[$i];
-                    }
+        foreach ($this->records() as [$floats, $bytes, $wide]) {
+            for ($i = 1, $end = count($floats); $i <= $end; $i += $wide) {
+                $x = $floats[$i];
+                if ($x < $x0 || $x > $x1 || $floats[$i + 1] < $y0 || $floats[$i + 1] > $y1) {
+                    continue;
+                }
+                [$y, $z] = [$floats[$i + 1], $floats[$i + 2]];
+                if ($bytes[4 * $i + 10] === "\1") {
+                    // (at the foot of a wall there are many points that are nearly ground, and each would count)
+                    $cell = (int) floor($x / self::CELL) << 30 ^ (int) floor($y / self::CELL);
+                    $ground[$cell] = min($ground[$cell] ?? INF, $z + $oz);
+                } else {
+                    $xs[] = $x + $ox;
+                    $ys[] = $y + $oy;
+                    $zs[] = $z + $oz;
                 }
             }
         }

@@ -53,16 +53,27 @@ final readonly class Inside
     public function count(Frame $frame): array
     {
         $counts = array_fill(0, count($this->of), 0);
-        $of = $this->of;
-        foreach ($frame->points() as ['x' => $xs, 'y' => $ys, 'z' => $zs]) {
-            foreach ($xs as $i => $x) {
-                $y = $ys[$i];
+        [$over, $everywhere, $of] = [$this->over, $this->everywhere, $this->of];
+        [$ox, $oy, $oz] = $frame->origin;
+        $none = $everywhere === [];
+        foreach ($frame->records() as [$floats, , $wide]) {
+            for ($i = 1, $end = count($floats); $i <= $end; $i += $wide) {
+                $x = $floats[$i] + $ox;
+                $y = $floats[$i + 1] + $oy;
                 $cell = (int) floor($x / self::CELL) << 30 ^ (int) floor($y / self::CELL);
-                foreach (isset($this->over[$cell]) ? [...$this->over[$cell], ...$this->everywhere] : $this->everywhere as $n) {
+                if ($none && ! isset($over[$cell])) {
+                    continue;
+                }
+                $z = $floats[$i + 2] + $oz;
+                foreach ($none ? $over[$cell] : [...$over[$cell] ?? [], ...$everywhere] as $n) {
                     [$cx, $cy, $cz, $cos, $sin, $l, $w, $h] = $of[$n];
+                    $dz = $z - $cz;
+                    if ($dz > $h || $dz < -$h) {
+                        continue;
+                    }
                     $dx = $x - $cx;
                     $dy = $y - $cy;
-                    if (abs($zs[$i] - $cz) <= $h && abs($dx * $cos + $dy * $sin) <= $l && abs($dy * $cos - $dx * $sin) <= $w) {
+                    if (abs($dx * $cos + $dy * $sin) <= $l && abs($dy * $cos - $dx * $sin) <= $w) {
                         $counts[$n]++;
                     }
                 }

@@ -34,6 +34,14 @@ final readonly class Near
         return $heights[intdiv(count($heights), 2)];
     }
 
+    /** An even choice of so many of them. */
+    public function some(int $most): self
+    {
+        $step = intdiv(count($this->x) - 1, max(1, $most)) + 1;
+
+        return $step <= 1 ? $this : $this->only(range(0, count($this->x) - 1, $step));
+    }
+
     /** @param  list<int>  $which */
     public function only(array $which): self
     {

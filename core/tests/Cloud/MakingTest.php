@@ -32,18 +32,17 @@ final class MakingTest extends TestCase
         return $from + ($to - $from) * mt_rand() / mt_getrandmax();
     }
 
-    /** @return array{list<array{float, float, float}>, list<int>} places, and the four bytes */
+    /** @return list<array{float, float, float}> */
     private static function all(Frame $frame): array
     {
-        $places = $bytes = [];
+        $places = [];
         foreach ($frame->points() as $some) {
             foreach ($some['x'] as $i => $x) {
                 $places[] = [$x, $some['y'][$i], $some['z'][$i]];
-                $bytes[] = $some['bytes'][$i];
             }
         }
 
-        return [$places, $bytes];
+        return $places;
     }
 
     public function test_every_point_is_there_once_and_every_beginning_is_from_everywhere(): void
@@ -56,7 +55,7 @@ final class MakingTest extends TestCase
         (new Making)->make([$this->clouds->open(Clouds::kitti($points), 'a.bin')], $room = $this->clouds->room());
         $index = json_decode((string) file_get_contents("{$room}/index.json"), true);
         self::assertIsArray($index);
-        [$places] = self::all(Frame::open($room, 0));
+        $places = self::all(Frame::open($room, 0));
         $key = static fn (array $of): array => array_map(static fn (array $p): string => implode(' ', $p), $of);
         [$want, $have] = [$key($points), $key($places)];
         sort($want);
@@ -89,7 +88,7 @@ final class MakingTest extends TestCase
     public function test_a_cloud_far_from_zero_keeps_its_millimetres(): void
     {
         (new Making)->make([$this->clouds->open("512345.678 5412345.123 101.5\n512346.679 5412346.124 102.5\n", 'a.xyz')], $room = $this->clouds->room());
-        [$places] = self::all(Frame::open($room, 0));
+        $places = self::all(Frame::open($room, 0));
         sort($places);
         self::assertEqualsWithDelta([512345.678, 5412345.123, 101.5], $places[0], 0.0005);
         self::assertSame([[512345.678, 5412345.123, 101.5], [512346.679, 5412346.124, 102.5]], Frame::open($room, 0)->bounds);
@@ -120,7 +119,7 @@ final class MakingTest extends TestCase
         self::assertSame(hash_file('sha256', $zip), hash_file('sha256', $again));
         (new Making)->make(Sequence::open($zip, $this->clouds->room(), new CloudLimits), $room = $this->clouds->room());
         foreach ([1.0, 2.0, 3.0] as $n => $x) {
-            self::assertSame([[$x, 0.0, 0.0]], self::all(Frame::open($room, $n))[0]);
+            self::assertSame([[$x, 0.0, 0.0]], self::all(Frame::open($room, $n)));
         }
         try {
             Frame::open($room, 3);
@@ -177,7 +176,7 @@ final class MakingTest extends TestCase
             $cuboids[] = Cuboid::of([self::drawn(-30, 30), self::drawn(-30, 30), self::drawn(0, 4)], [self::drawn(0, 9), self::drawn(0, 4), self::drawn(0, 3)], self::drawn(-180, 180));
         }
         $frame = $this->clouds->frame($points);
-        [$places] = self::all($frame);
+        $places = self::all($frame);
         $want = array_map(static fn (Cuboid $cuboid): int => count(array_filter($places, static fn (array $p): bool => $cuboid->contains(...$p))), $cuboids);
         self::assertSame($want, (new Inside($cuboids))->count($frame));
         self::assertSame(5_000, $want[0]);
