@@ -1,4 +1,3 @@
-import { readFileSync } from 'node:fs';
 import { expect, test, type Page } from '@playwright/test';
 import { StageHand } from './fixtures';
 
@@ -83,31 +82,6 @@ test('two versions of a prompt side by side with what is accepted', async ({ pag
   await page.waitForLoadState('networkidle');
   await page.waitForTimeout(500);
   await shot(page, 'prompt');
-});
-
-test('an object cut out on the bench', async ({ page }) => {
-  await as(page, 'Mei Castellan');
-  await page.getByRole('region', { name: 'my work in Canopy walk' }).getByRole('button', { name: 'Continue' }).click();
-  const hand = new StageHand(page);
-  await hand.shown();
-  const crumbs = (await page.locator('.crumbs').textContent())!.split('›').map((w) => w.trim());
-  const data = process.env.SKENO_DATA ?? 'storage/skeno';
-  const truth = JSON.parse(readFileSync(`${data}/demo/truth/${crumbs[2]}/${crumbs[3]!.replace('.jpg', '.json')}`, 'utf8'));
-  await page.keyboard.press('1');
-  while (!(await page.getByRole('button', { name: /^E cut-out/ }).count())) await page.keyboard.press('e');
-  // the best seen apple, close up
-  const apples = truth
-    .filter((f: { class: string }) => f.class === 'apple')
-    .sort((a: { visible: number }, b: { visible: number }) => b.visible - a.visible);
-  const { x, y, width, height } = apples[0].geometry;
-  const at = await hand.at(x + width / 2, y + height / 2);
-  await page.mouse.move(at.x, at.y);
-  for (let n = 0; n < 3; n++) await page.mouse.wheel(0, -240);
-  await page.waitForTimeout(600);
-  await hand.drag(x - 5, y - 5, x + width + 6, y + height + 6);
-  await expect(page.getByRole('status', { name: 'cut-out' })).toContainText('px by 1 input');
-  await page.waitForTimeout(400);
-  await shot(page, 'cut-out');
 });
 
 test('models asked for help', async ({ page }) => {
@@ -230,4 +204,53 @@ test('a volume: three planes in line, a region grown and smoothed, the object as
   await hand.saved();
   await page.waitForTimeout(1500);
   await shot(page, 'volume');
+});
+
+test('a cloud: points by height, cuboids fitted to a drag, the three views of the one in hand', async ({ page }) => {
+  await as(page, 'Mei Castellan');
+  await page.getByRole('region', { name: 'my work in Row scan' }).getByRole('button', { name: 'Continue' }).click();
+  const hand = new StageHand(page);
+  await hand.shown();
+  await hand.clear();
+  await page.keyboard.press('w');
+  const stage = page.getByRole('application');
+  await expect(stage).toHaveAccessibleDescription(/shown from above/);
+  /** a drag over a part of the ground, in metres */
+  const over = async (x0: number, y0: number, x1: number, y1: number) => {
+    const words = (await page.locator('#stage-view').textContent())!;
+    const [left, top, metre] = [...words.matchAll(/-?\d+\.\d+/g)].map((m) => Number(m[0])) as [number, number, number];
+    const box = (await stage.boundingBox())!;
+    const at = (x: number, y: number) => [box.x + (x - left) * metre, box.y + (top - y) * metre] as const;
+    await page.mouse.move(...at(x0, y0));
+    await page.mouse.down();
+    await page.mouse.move(...at((x0 + x1) / 2, (y0 + y1) / 2), { steps: 3 });
+    await page.mouse.move(...at(x1, y1), { steps: 3 });
+    await page.mouse.up();
+  };
+  for (const [n, [key, ...drag]] of (
+    [
+      ['2', 5.5, -0.55, 7.7, 1.0],
+      ['1', 6.0, -2.2, 7.6, -0.75],
+      ['1', 2.75, 0.95, 4.3, 2.25]
+    ] as const
+  ).entries()) {
+    await page.keyboard.press('Escape');
+    await page.keyboard.press('q');
+    await page.keyboard.press('e');
+    await page.keyboard.press(key);
+    await over(...drag);
+    await expect(hand.marks).toHaveCount(n + 1);
+  }
+  await page.keyboard.press('q');
+  await page.keyboard.press('w');
+  const box = (await stage.boundingBox())!;
+  await page.mouse.move(box.x + box.width * 0.5, box.y + box.height * 0.42);
+  for (let i = 0; i < 4; i++) {
+    await page.mouse.wheel(0, -240);
+    await page.waitForTimeout(60);
+  }
+  await hand.saved();
+  await page.mouse.move(640, 780);
+  await page.waitForTimeout(900);
+  await shot(page, 'cloud');
 });

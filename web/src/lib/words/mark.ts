@@ -32,7 +32,8 @@ export type FlatShape =
   | { kind: 'skeleton'; geometry: Pose }
   | { kind: 'mask'; geometry: Mask }
   | { kind: 'cuboid_2d'; geometry: Faces };
-export type Shape = FlatShape | { kind: 'cuboid'; geometry: Cuboid } | { kind: 'span'; geometry: Span } | { kind: 'relation'; geometry: Join };
+export type Shape =
+  FlatShape | { kind: 'cuboid'; geometry: Cuboid } | { kind: 'span'; geometry: Span } | { kind: 'relation'; geometry: Join };
 export type Kind = Shape['kind'];
 export type FlatKind = FlatShape['kind'];
 export type Flag = Schemas['Mark']['flags'][number];

@@ -59,7 +59,8 @@ export class Words {
   /** Kinds a class is drawn as, in the codebook's order. */
   kindsOf = (key: string): Kind[] => this.#index.kinds.get(key) ?? [];
   /** Those of them that lie on a plane. */
-  flatKindsOf = (key: string): FlatKind[] => this.kindsOf(key).filter((k): k is FlatKind => k !== 'cuboid' && k !== 'span' && k !== 'relation');
+  flatKindsOf = (key: string): FlatKind[] =>
+    this.kindsOf(key).filter((k): k is FlatKind => k !== 'cuboid' && k !== 'span' && k !== 'relation');
   /** Number of points a shape of a class has; of outlines only where the class is not drawn as points. */
   pointsOf = (key: string, kind: Kind = 'points'): number | null =>
     kind === 'points' || !this.kindsOf(key).includes('points') ? (this.classOf(key)?.points ?? null) : null;
