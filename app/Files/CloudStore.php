@@ -20,9 +20,9 @@ use Skeno\Core\Cloud\Portrait;
 use Skeno\Core\Cloud\RefusedCloud;
 use Skeno\Core\Cloud\Sequence;
 use Skeno\Core\Cloud\TopView;
-use Skeno\Core\Geometry\Cuboid;
 use Skeno\Core\Imaging\Picture;
 use Skeno\Core\Imaging\PictureFormat;
+use Skeno\Core\Marks\Mark;
 
 /** What is made of clouds: the points of their frames for the bench, all of them or none, and pictures from above. It can always be made again from the original. */
 final class CloudStore
@@ -114,12 +114,11 @@ final class CloudStore
     /**
      * How many points of a frame lie in cuboids, for a release; none are known of a cloud that has to be made again.
      *
-     * @param  list<Cuboid>  $cuboids
      * @return list<int>
      */
-    public function inside(string $hash, int $frame, array $cuboids): array
+    public function inside(string $hash, int $frame, Inside $cuboids): array
     {
-        return $this->isMade($hash) ? (new Inside($cuboids))->count(Frame::open($this->folder($hash), $frame)) : [];
+        return $this->isMade($hash) ? $cuboids->count(Frame::open($this->folder($hash), $frame)) : [];
     }
 
     /** A frame from above as a picture of a size; kept. */
@@ -136,9 +135,9 @@ final class CloudStore
     }
 
     /** An object of a frame by itself, as a square JPEG of so many px. */
-    public function portrait(Asset $asset, int $frame, Cuboid $cuboid, int $side): string
+    public function portrait(Asset $asset, int $frame, Mark $mark, int $side): string
     {
-        return self::jpeg(Portrait::bitmap($this->frame($asset, $frame), $cuboid, $side), $side);
+        return self::jpeg(Portrait::ofMark($this->frame($asset, $frame), $mark, $side), $side);
     }
 
     private static function jpeg(string $bitmap, int $side): string

@@ -22,6 +22,7 @@ use Closure;
 use Illuminate\Support\Facades\DB;
 use RuntimeException;
 use Skeno\Core\Clip\FrameTable;
+use Skeno\Core\Cloud\Inside;
 use Skeno\Core\Codebook\Codebook;
 use Skeno\Core\Formats\Dataset;
 use Skeno\Core\Formats\DatasetItem;
@@ -207,7 +208,7 @@ final class Snapshots
             'release' => $release->number,
             'codebook_version' => $release->codebook_version,
             'snapshot_sha256' => $release->sha256,
-        ], $layout, $frames, ClipStore::limits(), fn (DatasetItem $document, int $place): string => $this->documents->pageOf($document->hash, $place), fn (DatasetItem $volume, int $place): string => $this->volumes->png($volume->hash, $place), fn (DatasetItem $cloud, int $frame, array $cuboids): array => $this->clouds->inside($cloud->hash, $frame, $cuboids));
+        ], $layout, $frames, ClipStore::limits(), fn (DatasetItem $document, int $place): string => $this->documents->pageOf($document->hash, $place), fn (DatasetItem $volume, int $place): string => $this->volumes->png($volume->hash, $place), fn (DatasetItem $cloud, int $frame, array $cuboids): array => $this->clouds->inside($cloud->hash, $frame, new Inside($cuboids)));
     }
 
     public static function file(Release $release): string

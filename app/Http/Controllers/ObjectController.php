@@ -20,7 +20,6 @@ use App\Work\ApplyEdits;
 use Illuminate\Http\JsonResponse;
 use Illuminate\Http\Request;
 use Skeno\Core\Codebook\Shape;
-use Skeno\Core\Geometry\Cuboid;
 use Skeno\Core\InvalidValue;
 use Skeno\Core\Marks\LayerKind;
 use Skeno\Core\Text\Portrait;
@@ -77,8 +76,8 @@ final class ObjectController
         $file = $store->made(Objects::cropFile($row), static function () use ($row, $views, $clouds): string {
             $mark = $row->mark();
 
-            return $mark->geometry instanceof Cuboid
-                ? $clouds->portrait($row->item->asset, $row->place ?? 0, $mark->geometry, self::SIDE)
+            return $row->kind === Shape::Cuboid->value
+                ? $clouds->portrait($row->item->asset, $row->place ?? 0, $mark, self::SIDE)
                 : $views->open($row->item->asset, $row->place)->crop($mark->flat()->bounds(), self::AROUND, self::SIDE);
         });
 

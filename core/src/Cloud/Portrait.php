@@ -5,6 +5,8 @@ declare(strict_types=1);
 namespace Skeno\Core\Cloud;
 
 use Skeno\Core\Geometry\Cuboid;
+use Skeno\Core\InvalidValue;
+use Skeno\Core\Marks\Mark;
 
 /** An object of a cloud as a small picture: from above in the upper half, its front to the right, from its side below, at one scale; its own points are bright. */
 final class Portrait
@@ -13,6 +15,12 @@ final class Portrait
     private const AROUND = 0.25;
 
     private const SHARE = 0.35;
+
+    /** Of a mark that is a cuboid. */
+    public static function ofMark(Frame $frame, Mark $mark, int $side): string
+    {
+        return self::bitmap($frame, $mark->geometry instanceof Cuboid ? $mark->geometry : throw InvalidValue::at('geometry', $mark->id, 'a cuboid'), $side);
+    }
 
     /** As a Windows bitmap of 8 bits, which every program that reads pictures reads. */
     public static function bitmap(Frame $frame, Cuboid $cuboid, int $side): string

@@ -1,3 +1,4 @@
+import { document } from '$lib/api/bytes';
 import type { Item, Media } from '../kind';
 import { Frame, type Index } from './frame';
 
@@ -24,12 +25,7 @@ export class Cloud implements Media {
     this.opened.catch((e: Error) => (this.failed = this.#closed ? '' : e.message));
   }
   async #open(): Promise<Index> {
-    const answer = await fetch(this.path('index.json'), { signal: this.#stop.signal });
-    if (!answer.ok) {
-      const said = (await answer.json().catch(() => null)) as { detail?: string } | null;
-      throw new Error(said?.detail ?? `the cloud could not be loaded (${answer.status})`);
-    }
-    const index = (await answer.json()) as Index;
+    const index = await document<Index>(this.path('index.json'), this.#stop.signal);
     if (this.#closed) throw new Error('closed');
     this.index = index;
     return index;

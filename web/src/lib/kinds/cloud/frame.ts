@@ -1,3 +1,5 @@
+import { range, whole } from '$lib/api/bytes';
+
 /** What the server says of a cloud beside its points; see the core's `Cloud\Making`. */
 export type Index = {
   origin: [number, number, number];
@@ -65,19 +67,12 @@ export class Frame {
       [first, points]
     ] as const) {
       if (to <= from) continue;
-      const answer = await fetch(url, {
-        signal,
-        ...(to - from < points && { headers: { Range: `bytes=${from * index.record}-${to * index.record - 1}` } })
-      });
-      if (!answer.ok) throw new Error(`its points could not be loaded (${answer.status})`);
-      const bytes = new Uint8Array(await answer.arrayBuffer());
-      // a server that knows of no ranges sends all of it
-      const whole = bytes.length === points * index.record;
-      if (!whole && bytes.length !== (to - from) * index.record) throw new Error('its points came cut off');
-      frame.bytes.set(bytes, whole ? 0 : from * index.record);
-      frame.loaded = whole ? points : to;
+      const all = to - from === points;
+      const bytes = new Uint8Array(await (all ? whole(url, signal) : range(url, from * index.record, to * index.record - 1, signal)));
+      if (bytes.length !== (to - from) * index.record) throw new Error('its points came cut off');
+      frame.bytes.set(bytes, from * index.record);
+      frame.loaded = to;
       some(frame);
-      if (whole) break;
     }
     return frame;
   }
