@@ -192,7 +192,9 @@ describe('a cloud on the bench', () => {
   it('says why a cloud can not be loaded', async () => {
     const it = await opened();
     it.surface.close();
-    vi.stubGlobal('fetch', () => Promise.resolve(new Response(JSON.stringify({ status: 409, code: 'cloud_not_made', detail: 'being made again' }), { status: 409 })));
+    vi.stubGlobal('fetch', () =>
+      Promise.resolve(new Response(JSON.stringify({ status: 409, code: 'cloud_not_made', detail: 'being made again' }), { status: 409 }))
+    );
     const { Cloud } = await import('./cloud.svelte');
     const cloud = new Cloud({ cloud: { path: '/cloud', query: '' } } as never);
     await vi.waitFor(() => expect(cloud.failed).toBe('being made again'));
