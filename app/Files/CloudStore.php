@@ -18,6 +18,7 @@ use Skeno\Core\Cloud\Made;
 use Skeno\Core\Cloud\Making;
 use Skeno\Core\Cloud\Portrait;
 use Skeno\Core\Cloud\RefusedCloud;
+use Skeno\Core\Cloud\Rig;
 use Skeno\Core\Cloud\Sequence;
 use Skeno\Core\Cloud\TopView;
 use Skeno\Core\Imaging\Picture;
@@ -65,6 +66,9 @@ final class CloudStore
         try {
             $frames = str_ends_with($name, '.'.Sequence::ENDING) ? Sequence::open($file, $scans, self::limits()) : [CloudFile::open($file, $name, self::limits())];
             $made = (new Making)->make($frames, $room, $progress);
+            if (str_ends_with($name, '.'.Sequence::ENDING)) {
+                Sequence::rig($file, $room, self::limits());
+            }
             // somebody else may have been first
             @rename($room, $target);
             if (! is_file("{$target}/index.json")) {
@@ -90,10 +94,18 @@ final class CloudStore
         return Made::read($this->folder($hash));
     }
 
+    /** What came beside the scans of one that has been made; null: nothing did. */
+    public function rig(string $hash): ?Rig
+    {
+        $said = @file_get_contents($this->folder($hash).'/rig.json');
+
+        return $said === false ? null : Rig::fromArray(json_decode($said, true));
+    }
+
     /** Whether a name is one of the files a bench asks for. */
     public static function isFile(string $name): bool
     {
-        return preg_match('/^(index\.json|\d{1,6}\.bin)$/', $name) === 1;
+        return preg_match('/^(index\.json|\d{1,6}\.bin|\d{1,6}-\d{1,2}\.(jpg|png))$/D', $name) === 1;
     }
 
     /** A file for the bench. @throws Refusal when it has to be made again first */

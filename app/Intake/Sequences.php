@@ -7,12 +7,21 @@ namespace App\Intake;
 use Closure;
 use Illuminate\Support\Facades\File;
 use Skeno\Core\Archive\UnsafeArchive;
-use Skeno\Core\Cloud\FrameGroups;
+use Skeno\Core\Cloud\Camera;
+use Skeno\Core\Cloud\KittiCalibration;
+use Skeno\Core\Cloud\Rig;
+use Skeno\Core\Cloud\Scene;
 use Skeno\Core\Cloud\Sequence;
+use Skeno\Core\Fields;
+use Skeno\Core\Imaging\PictureFormat;
+use Skeno\Core\InvalidValue;
 
-/** Puts the scans of a folder together as the frames of one cloud. */
+/** Puts the scans of a folder together as the frames of one cloud, with the pictures of cameras beside them where something says where those are. */
 final class Sequences
 {
+    /** Bytes of what says where cameras are. */
+    private const MOST = 1 << 20;
+
     /**
      * @param  list<string>  $paths  of all files that came together
      * @param  Closure(string, string): mixed  $fetch  puts one of them where it is told
@@ -20,9 +29,9 @@ final class Sequences
      */
     public function of(array $paths, Closure $fetch): iterable
     {
-        foreach (FrameGroups::byFolder($paths) as $folder => $frames) {
-            if (count($frames) > Sequence::MOST) {
-                yield new Bundled($folder, $frames, '', 'it has '.number_format(count($frames)).' frames; at most '.number_format(Sequence::MOST).' are taken');
+        foreach (Scene::all($paths) as $scene) {
+            if (count($scene->frames) > Sequence::MOST) {
+                yield new Bundled($scene->name, $scene->files(), '', 'it has '.number_format(count($scene->frames)).' frames; at most '.number_format(Sequence::MOST).' are taken');
 
                 continue;
             }
@@ -30,17 +39,85 @@ final class Sequences
             File::ensureDirectoryExists($room, 0o770);
             try {
                 $files = [];
-                foreach ($frames as $n => $path) {
+                foreach ($scene->frames as $n => $path) {
                     $fetch($path, $file = "{$room}/{$n}");
                     $files[] = [$file, $path];
                 }
-                Sequence::make($files, "{$room}.zip");
-                yield new Bundled($folder, $frames, "{$room}.zip", '', 'cloud.'.Sequence::ENDING);
-            } catch (UnsafeArchive $e) {
-                yield new Bundled($folder, $frames, '', $e->getMessage());
+                [$rig, $pictures] = $this->rig($scene, $fetch, $room);
+                Sequence::make($files, "{$room}.zip", $rig, $pictures);
+                yield new Bundled($scene->name, $scene->files(), "{$room}.zip", '', 'cloud.'.Sequence::ENDING);
+            } catch (UnsafeArchive|InvalidValue $e) {
+                @unlink("{$room}.zip");
+                yield new Bundled($scene->name, $scene->files(), '', $e->getMessage());
             } finally {
                 File::deleteDirectory($room);
             }
+        }
+    }
+
+    /**
+     * @param  Closure(string, string): mixed  $fetch
+     * @return array{Rig, list<array<int, array{string, string}>>} and the pictures of each camera by frame, a file and how it ends
+     *
+     * @throws InvalidValue
+     */
+    private function rig(Scene $scene, Closure $fetch, string $room): array
+    {
+        $stems = array_map(static fn (string $frame): string => pathinfo($frame, PATHINFO_FILENAME), $scene->frames);
+        if ($scene->calibration === null) {
+            return [new Rig([], $stems), []];
+        }
+        $fetch($scene->calibration, $said = "{$room}/calibration");
+        if ((int) @filesize($said) > self::MOST) {
+            throw InvalidValue::at($scene->calibration, filesize($said).' bytes', 'at most '.self::MOST);
+        }
+        $pictures = $files = [];
+        foreach ($scene->pictures as $name => $of) {
+            foreach ($of as $frame => $path) {
+                $fetch($path, $file = "{$room}/{$name}-{$frame}");
+                $format = PictureFormat::sniff((string) @file_get_contents($file, false, null, 0, 16));
+                if ($format !== PictureFormat::Jpeg && $format !== PictureFormat::Png) {
+                    throw InvalidValue::at($path, $format->value ?? 'no picture', 'a JPEG or PNG of a camera');
+                }
+                $files[$name][$frame] = [$file, $format === PictureFormat::Png ? 'png' : 'jpg'];
+            }
+        }
+        $cameras = $this->cameras($scene, (string) file_get_contents($said), $files);
+        $endings = [];
+        foreach ($cameras as $camera) {
+            $of = $files[$camera->name] ?? (count($cameras) === 1 && count($files) === 1 ? array_values($files)[0] : []);
+            $pictures[] = $of;
+            $endings[] = array_map(static fn (int $frame): string => $of[$frame][1] ?? '', array_keys($stems));
+        }
+
+        return [new Rig($cameras, $stems, $endings), $pictures];
+    }
+
+    /**
+     * @param  array<string, array<int, array{string, string}>>  $files
+     * @return list<Camera>
+     *
+     * @throws InvalidValue
+     */
+    private function cameras(Scene $scene, string $said, array $files): array
+    {
+        $path = (string) $scene->calibration;
+        if (basename($path) === Scene::CAMERAS) {
+            $data = json_decode($said, true);
+
+            return Rig::cameras(Fields::of(is_array($data) ? $data : throw InvalidValue::at($path, null, 'JSON: {"cameras": […]}'), $path));
+        }
+        // of the cameras of such a set the second one is meant, else the only one there is
+        $name = isset($files['image_2']) ? 'image_2' : (string) (array_key_first($files) ?? 'camera');
+        $first = array_values($files[$name] ?? [])[0][0] ?? null;
+        $size = $first === null ? false : @getimagesize($first);
+        if ($size === false) {
+            return [];
+        }
+        try {
+            return [KittiCalibration::read($said, preg_replace('/[^\w-]+/', '-', $name) ?? 'camera', $size[0], $size[1])];
+        } catch (InvalidValue $e) {
+            throw InvalidValue::at($path, null, 'a calibration: '.$e->getMessage());
         }
     }
 }

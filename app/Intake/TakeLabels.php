@@ -26,6 +26,7 @@ use App\Work\Stations;
 use Closure;
 use Illuminate\Support\Facades\DB;
 use Illuminate\Support\Str;
+use Skeno\Core\Cloud\Rig;
 use Skeno\Core\Codebook\Codebook;
 use Skeno\Core\Formats\Format;
 use Skeno\Core\Formats\KnownPicture;
@@ -160,7 +161,7 @@ final class TakeLabels
                 'clip', 'cloud' => (int) ($facts['frames'] ?? 0),
                 'volume' => Scan::fromArray($facts['scan'] ?? null)->places(),
                 default => null,
-            }, $row->kind === 'text' ? (int) ($facts['length'] ?? 0) : null, $row->kind === 'document' ? Sheets::fromArray($facts['sheets'] ?? null) : null, $row->kind === 'volume' ? Scan::fromArray($facts['scan'] ?? null) : null, $row->kind === 'cloud');
+            }, $row->kind === 'text' ? (int) ($facts['length'] ?? 0) : null, $row->kind === 'document' ? Sheets::fromArray($facts['sheets'] ?? null) : null, $row->kind === 'volume' ? Scan::fromArray($facts['scan'] ?? null) : null, $row->kind === 'cloud', $row->kind === 'cloud' && isset($facts['rig']) ? Rig::fromArray($facts['rig']) : null);
         }
 
         return new KnownPictures($known, static fn (KnownPicture $item): ?Text => StoredText::query()->whereIn('asset_id', Item::query()->whereKey($item->id)->select('asset_id'))->first()?->text());

@@ -9,7 +9,7 @@ use App\Models\ImportFile;
 use App\Support\Refusal;
 use Illuminate\Support\Facades\DB;
 use Skeno\Core\Archive\ZipSource;
-use Skeno\Core\Cloud\FrameGroups;
+use Skeno\Core\Cloud\Scene;
 use Skeno\Core\Document\PageGroups;
 use Skeno\Core\Imaging\PictureFormat;
 use Skeno\Core\InvalidValue;
@@ -201,7 +201,7 @@ final class Uploads
 
         return SliceGroups::isNamed($file->path)
             || $wish->gathersPictures() && (PictureFormat::ofName($file->path) !== null || basename($file->path) === PageGroups::LIST)
-            || $wish->frames && FrameGroups::isNamed($file->path);
+            || $wish->frames && Scene::mayHold($file->path);
     }
 
     public function place(ImportFile $file): string

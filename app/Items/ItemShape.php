@@ -7,6 +7,7 @@ namespace App\Items;
 use App\Files\AssetStore;
 use App\Files\Pass;
 use App\Models\Item;
+use Skeno\Core\Cloud\Rig;
 use Skeno\Core\Imaging\TilePyramid;
 
 /** An item as the API shows it. */
@@ -66,7 +67,19 @@ final class ItemShape
     {
         $facts = $item->asset->facts;
 
-        return $item->kind !== 'cloud' ? null : ['frames' => $item->places(), 'points' => $facts['points'] ?? [], 'least' => $facts['least'] ?? [], 'most' => $facts['most'] ?? [], 'format' => $item->asset->format, 'path' => "/api/v1/projects/{$item->project_id}/items/{$item->id}/cloud", 'query' => 'v='.substr($item->asset->sha256, 0, 8)];
+        return $item->kind !== 'cloud' ? null : ['frames' => $item->places(), 'points' => $facts['points'] ?? [], 'least' => $facts['least'] ?? [], 'most' => $facts['most'] ?? [], 'cameras' => self::cameras($facts['rig'] ?? null), 'format' => $item->asset->format, 'path' => "/api/v1/projects/{$item->project_id}/items/{$item->id}/cloud", 'query' => 'v='.substr($item->asset->sha256, 0, 8)];
+    }
+
+    /** @return list<array<string, mixed>> of a cloud: each with how its picture of each frame ends, empty where there is none; the third of the fourth frame is `3-2.jpg` */
+    private static function cameras(mixed $rig): array
+    {
+        $rig = $rig === null ? null : Rig::fromArray($rig);
+        $cameras = [];
+        foreach ($rig->cameras ?? [] as $n => $camera) {
+            $cameras[] = $camera->toArray() + ['pictures' => $rig->pictures[$n] ?? []];
+        }
+
+        return $cameras;
     }
 
     /** @return ?array<string, mixed> of a text: how long it is, in code points, how it came, and where it lies */

@@ -23,6 +23,7 @@ use Illuminate\Support\Facades\DB;
 use RuntimeException;
 use Skeno\Core\Clip\FrameTable;
 use Skeno\Core\Cloud\Inside;
+use Skeno\Core\Cloud\Rig;
 use Skeno\Core\Codebook\Codebook;
 use Skeno\Core\Formats\Dataset;
 use Skeno\Core\Formats\DatasetItem;
@@ -299,7 +300,7 @@ final class Snapshots
         foreach ($rows as $row) {
             $own = $marks[$row->id] ?? [];
             $labelled = DatasetItem::hasObjects($own) ? Labelled::Objects : ($row->nothing === 1 ? Labelled::Nothing : Labelled::Unlabelled);
-            yield $recipe->prepare(new DatasetItem($row->path, $row->width, $row->height, $row->sha256, $labelled, $own, null, $row->state, $row->orientation, $said[$row->id] ?? null, $this->axis($row), null, $texts[$row->asset_id] ?? null, ...self::sheets($row), scan: self::scan($row), frames: self::frames($row)), $codebook);
+            yield $recipe->prepare(new DatasetItem($row->path, $row->width, $row->height, $row->sha256, $labelled, $own, null, $row->state, $row->orientation, $said[$row->id] ?? null, $this->axis($row), null, $texts[$row->asset_id] ?? null, ...self::sheets($row), scan: self::scan($row), frames: self::frames($row), rig: self::rig($row)), $codebook);
         }
     }
 
@@ -328,6 +329,14 @@ final class Snapshots
         $facts = $row->kind === 'cloud' ? json_decode($row->facts, true) : null;
 
         return is_array($facts) ? (int) ($facts['frames'] ?? 1) : null;
+    }
+
+    /** @param  object{kind: string, facts: string}  $row */
+    private static function rig(object $row): ?Rig
+    {
+        $facts = $row->kind === 'cloud' ? json_decode($row->facts, true) : null;
+
+        return is_array($facts) && isset($facts['rig']) ? Rig::fromArray($facts['rig']) : null;
     }
 
     /** @param  object{kind: string, facts: string, sha256: string}  $row */

@@ -20,6 +20,8 @@ use Symfony\Component\HttpKernel\Exception\NotFoundHttpException;
 /** What the bench shows of a cloud, and cuboids fitted to its points. */
 final class CloudController
 {
+    private const TYPES = ['json' => 'application/json', 'bin' => 'application/octet-stream', 'jpg' => 'image/jpeg', 'png' => 'image/png'];
+
     /** Seconds in which what is missing of a cloud is asked for once. */
     private const ASKED = 60;
 
@@ -43,7 +45,7 @@ final class CloudController
             throw new NotFoundHttpException('there is no such frame of this item');
         }
 
-        return new BinaryFileResponse($file, 200, ['Content-Type' => str_ends_with($name, '.json') ? 'application/json' : 'application/octet-stream', 'Cache-Control' => 'private, max-age=31536000, immutable']);
+        return new BinaryFileResponse($file, 200, ['Content-Type' => self::TYPES[pathinfo($name, PATHINFO_EXTENSION)], 'Cache-Control' => 'private, max-age=31536000, immutable']);
     }
 
     /** A cuboid fitted to points. */

@@ -10,11 +10,14 @@ use App\Models\Asset;
 use Closure;
 use RuntimeException;
 use Skeno\Core\Cloud\Made;
+use Skeno\Core\Cloud\Rig;
 
 /** A cloud on its way in: it is whole when its points have been laid out for the bench. */
 final class ArrivingCloud implements Arrival
 {
     private ?Made $made = null;
+
+    private ?Rig $rig = null;
 
     public function __construct(private readonly string $file, private readonly string $format, private readonly AssetStore $assets, private readonly CloudStore $clouds)
     {
@@ -31,10 +34,13 @@ final class ArrivingCloud implements Arrival
             $progress(round(100 * $done / max(1, $all)).' % of its points');
         }) ?? $this->clouds->made($hash);
         $this->assets->keep($this->file, $hash);
+        $this->rig = $this->clouds->rig($hash);
         $frames = count($this->made->points);
         $points = number_format(array_sum($this->made->points)).' points';
 
-        return $frames === 1 ? $points : "{$frames} frames, {$points}";
+        $cameras = count($this->rig->cameras ?? []);
+
+        return implode(', ', array_filter([$frames === 1 ? '' : "{$frames} frames", $points, $cameras === 0 ? '' : ($cameras === 1 ? 'a camera' : "{$cameras} cameras")]));
     }
 
     public function asset(): array
@@ -43,7 +49,7 @@ final class ArrivingCloud implements Arrival
 
         return [
             'kind' => 'cloud', 'bytes' => (int) filesize($this->file), 'format' => $this->format, 'width' => 0, 'height' => 0, 'orientation' => 1, 'depth' => 32, 'color_space' => 'none',
-            'facts' => ['frames' => count($made->points), 'points' => $made->points, 'least' => $made->least, 'most' => $made->most],
+            'facts' => ['frames' => count($made->points), 'points' => $made->points, 'least' => $made->least, 'most' => $made->most] + ($this->rig === null ? [] : ['rig' => $this->rig->toArray()]),
         ];
     }
 

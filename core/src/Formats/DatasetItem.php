@@ -4,6 +4,7 @@ declare(strict_types=1);
 
 namespace Skeno\Core\Formats;
 
+use Skeno\Core\Cloud\Rig;
 use Skeno\Core\Codebook\Shape;
 use Skeno\Core\Fields;
 use Skeno\Core\InvalidValue;
@@ -40,6 +41,7 @@ final readonly class DatasetItem
      * @param  ?int  $page  of a picture that is one of a document: which
      * @param  ?Scan  $scan  of a volume: where its voxels are; its marks are tracks over its slices
      * @param  ?int  $frames  of a cloud: how many it has; its marks are tracks over them
+     * @param  ?Rig  $rig  of a cloud: its cameras, and how its frames were called
      */
     public function __construct(
         public string $path,
@@ -60,6 +62,7 @@ final readonly class DatasetItem
         public ?int $page = null,
         public ?Scan $scan = null,
         public ?int $frames = null,
+        public ?Rig $rig = null,
     ) {
         $this->said = $said ?? ItemAnswers::none();
         if (self::hasObjects($marks) !== ($labelled === Labelled::Objects)) {
@@ -117,7 +120,7 @@ final readonly class DatasetItem
     /** @param  list<Mark>  $marks */
     private function as(Labelled $labelled, array $marks, ?Part $part): self
     {
-        return new self($this->path, $this->width, $this->height, $this->hash, $labelled, $marks, $part, $this->state, $this->orientation, $this->said, $this->axis, $this->frame, $this->text, $this->sheets, $this->resolution, $this->page, $this->scan, $this->frames);
+        return new self($this->path, $this->width, $this->height, $this->hash, $labelled, $marks, $part, $this->state, $this->orientation, $this->said, $this->axis, $this->frame, $this->text, $this->sheets, $this->resolution, $this->page, $this->scan, $this->frames, $this->rig);
     }
 
     /** @throws InvalidValue */
@@ -157,6 +160,7 @@ final readonly class DatasetItem
             null,
             $fields->has('volume') ? Scan::fromArray($fields->raw('volume'), "{$path}.volume") : null,
             $fields->has('cloud') ? $fields->object('cloud')->int('frames', 1, 1_000_000) : null,
+            $fields->has('cloud') && $fields->object('cloud')->has('rig') ? Rig::fromArray($fields->object('cloud')->raw('rig'), "{$path}.cloud.rig") : null,
         );
     }
 
@@ -169,7 +173,7 @@ final readonly class DatasetItem
             + ($this->part === null ? [] : ['split' => $this->part->value])
             + ($this->axis === null ? [] : ['clip' => $this->axis->toArray()])
             + ($this->scan === null ? [] : ['volume' => $this->scan->toArray()])
-            + ($this->frames === null ? [] : ['cloud' => ['frames' => $this->frames]])
+            + ($this->frames === null ? [] : ['cloud' => ['frames' => $this->frames] + ($this->rig === null ? [] : ['rig' => $this->rig->toArray()])])
             + ($this->sheets === null ? [] : ['document' => ['resolution' => $this->resolution, 'sheets' => $this->sheets->toArray()]])
             + ($this->text === null ? [] : ['text' => $this->text->body])
             + ($this->text?->tokens === null ? [] : ['tokens' => $this->text->tokens->toArray()])

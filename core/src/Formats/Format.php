@@ -25,6 +25,7 @@ enum Format: string
     case Mot = 'mot';
     case Nifti = 'nifti';
     case Cuboids = 'cuboids';
+    case Kitti = 'kitti';
     case Conll = 'conll';
     case Jsonl = 'jsonl';
     case Skeno = 'skeno';
@@ -44,6 +45,7 @@ enum Format: string
             self::Mot => 'MOT tracks',
             self::Nifti => 'NIfTI label maps',
             self::Cuboids => 'cuboids as CSV',
+            self::Kitti => 'KITTI',
             self::Conll => 'CoNLL',
             self::Jsonl => 'JSONL with Web Annotations',
             self::Skeno => 'Skeno JSON',
@@ -65,20 +67,20 @@ enum Format: string
     /** Whether it holds nothing but tracks. */
     public function holdsOnlyTracks(): bool
     {
-        return $this === self::Mot || $this === self::Nifti || $this === self::Cuboids;
+        return $this === self::Mot || $this === self::Nifti || $this === self::Cuboids || $this === self::Kitti;
     }
 
     /** Whether an item is of a kind it is made for, where it is made for one alone. */
     public function isFor(DatasetItem $item): bool
     {
         if ($item->frames !== null) {
-            return $this->holdsClouds();
+            return $this->holdsClouds() && ($this !== self::Kitti || Kitti\KittiWriter::camera($item) !== null);
         }
 
         return match ($this) {
             self::Mot => $item->axis !== null,
             self::Nifti => $item->scan !== null,
-            self::Cuboids => false,
+            self::Cuboids, self::Kitti => false,
             self::Conll => $item->text !== null,
             self::Jsonl => $item->text !== null || $item->sheets !== null,
             default => true,
@@ -88,7 +90,7 @@ enum Format: string
     /** Whether it holds clouds: as pictures nobody can see a cuboid. */
     public function holdsClouds(): bool
     {
-        return $this === self::Cuboids || $this === self::Skeno;
+        return $this === self::Cuboids || $this === self::Kitti || $this === self::Skeno;
     }
 
     /** Whether it holds texts beside pictures. */
@@ -125,6 +127,7 @@ enum Format: string
             self::Mot => new Mot\MotWriter($codebook),
             self::Nifti => new Nifti\NiftiWriter($codebook),
             self::Cuboids => new Cuboids\CuboidsWriter($codebook, $points),
+            self::Kitti => new Kitti\KittiWriter($codebook),
             self::Conll => new Conll\ConllWriter($codebook),
             self::Jsonl => new Jsonl\JsonlWriter($codebook),
             self::Skeno => new SkenoJson\SkenoJsonWriter,
@@ -162,6 +165,7 @@ enum Format: string
             self::Mot => new Mot\MotReader($codebook, $newId),
             self::Nifti => new Nifti\NiftiReader($codebook, $newId),
             self::Cuboids => new Cuboids\CuboidsReader($codebook, $newId),
+            self::Kitti => new Kitti\KittiReader($codebook, $newId),
             self::Conll => new Conll\ConllReader($codebook, $newId),
             self::Jsonl => new Jsonl\JsonlReader($codebook, $newId),
             self::Skeno => new SkenoJson\SkenoJsonReader($codebook, $newId),

@@ -4,6 +4,7 @@ declare(strict_types=1);
 
 namespace Skeno\Core\Formats;
 
+use Skeno\Core\Cloud\Rig;
 use Skeno\Core\Items\Extent;
 use Skeno\Core\Items\Sheets;
 use Skeno\Core\Volume\Scan;
@@ -11,7 +12,7 @@ use Skeno\Core\Volume\Scan;
 /** An item a label file may speak of: a picture, a clip with the number of its frames, a volume with that of its slices and where they lie, a cloud with that of its frames, a document with its pages, a text with the number of its code points. */
 final readonly class KnownPicture
 {
-    public function __construct(public int $id, public string $path, public int $width, public int $height, public ?int $places = null, public ?int $length = null, public ?Sheets $sheets = null, public ?Scan $scan = null, public bool $isCloud = false)
+    public function __construct(public int $id, public string $path, public int $width, public int $height, public ?int $places = null, public ?int $length = null, public ?Sheets $sheets = null, public ?Scan $scan = null, public bool $isCloud = false, public ?Rig $rig = null)
     {
     }
 

@@ -69,6 +69,21 @@ final readonly class Cuboid implements Geometry
             && abs($z - $this->center[2]) <= $this->size[2] / 2 + 1e-9;
     }
 
+    /** @return list<array{float, float, float}> the lower four from behind on the right, counter-clockwise as seen from above, then those over them */
+    public function corners(): array
+    {
+        [$cos, $sin] = [cos(deg2rad($this->heading)), sin(deg2rad($this->heading))];
+        [$l, $w, $h] = [$this->size[0] / 2, $this->size[1] / 2, $this->size[2] / 2];
+        $corners = [];
+        foreach ([-$h, $h] as $z) {
+            foreach ([[-$l, -$w], [$l, -$w], [$l, $w], [-$l, $w]] as [$u, $v]) {
+                $corners[] = [$this->center[0] + $u * $cos - $v * $sin, $this->center[1] + $u * $sin + $v * $cos, $this->center[2] + $z];
+            }
+        }
+
+        return $corners;
+    }
+
     /** By how much another one differs at most in one of its numbers, in metres and degrees. */
     public function apart(self $other): float
     {

@@ -80,7 +80,7 @@ final class ReadBack
 
     private function note(DatasetItem $item): void
     {
-        $this->known[] = new KnownPicture(count($this->known), $item->path, $item->width, $item->height, $item->places(), $item->text?->length, $item->sheets, $item->scan, $item->frames !== null);
+        $this->known[] = new KnownPicture(count($this->known), $item->path, $item->width, $item->height, $item->places(), $item->text?->length, $item->sheets, $item->scan, $item->frames !== null, $item->rig);
         $this->census->add($item);
         $digest = 0;
         $counted = [];

@@ -14,6 +14,7 @@ export const formats: [Schemas['Format'], string][] = [
   ['mot', 'MOT tracks'],
   ['nifti', 'NIfTI label maps'],
   ['cuboids', 'cuboids as CSV'],
+  ['kitti', 'KITTI'],
   ['conll', 'CoNLL'],
   ['jsonl', 'JSONL with Web Annotations'],
   ['skeno', 'Skeno JSON']

@@ -96,7 +96,7 @@
   /** of clips, in a format of pictures */
   let frames = $state('');
   const chosen = $derived(frames.trim() === '' ? 'keys' : frames.trim());
-  const holdsTracks = (format: string) => ['mot', 'nifti', 'cuboids', 'skeno'].includes(format);
+  const holdsTracks = (format: string) => ['mot', 'nifti', 'cuboids', 'kitti', 'skeno'].includes(format);
   const framesOf = (format: string) => (chosen === 'keys' || holdsTracks(format) ? '' : chosen);
   const isYolo = (format: string) => format.startsWith('yolo');
   const layout = (format: string) => (together && isYolo(format) ? 'together' : '');
