@@ -22,6 +22,12 @@ final readonly class Camera
 
     private const LIMIT = 1e7;
 
+    /** By how much the rows of a rotation may miss what they are, rounded as people write them. */
+    private const ROUNDED = 0.01;
+
+    /** Of a cuboid, by its corners. */
+    private const EDGES = [[0, 1], [1, 2], [2, 3], [3, 0], [4, 5], [5, 6], [6, 7], [7, 4], [0, 4], [1, 5], [2, 6], [3, 7]];
+
     /**
      * @param  int  $width  px of its pictures
      * @param  list<float>  $toCamera
@@ -42,6 +48,7 @@ final readonly class Camera
         if (preg_match('/^[\w-]{1,40}$/D', $name) !== 1) {
             throw InvalidValue::at("{$path}.name", $name, 'letters, digits, - and _, at most 40');
         }
+        [$toCamera, $projection] = [array_map(floatval(...), $toCamera), array_map(floatval(...), $projection)];
         foreach (['to_camera' => $toCamera, 'projection' => $projection] as $what => $numbers) {
             if (count($numbers) !== 12) {
                 throw InvalidValue::at("{$path}.{$what}", count($numbers).' numbers', '12: three rows of four');
@@ -52,10 +59,14 @@ final readonly class Camera
                 }
             }
         }
-        $r = $toCamera;
-        $turn = $r[0] * ($r[5] * $r[10] - $r[6] * $r[9]) - $r[1] * ($r[4] * $r[10] - $r[6] * $r[8]) + $r[2] * ($r[4] * $r[9] - $r[5] * $r[8]);
-        if (abs($turn - 1.0) > 0.05) {
-            throw InvalidValue::at("{$path}.to_camera", sprintf('a determinant of %.3f', $turn), 'a rotation and a shift');
+        foreach ([[0, 0, 1.0], [4, 4, 1.0], [8, 8, 1.0], [0, 4, 0.0], [0, 8, 0.0], [4, 8, 0.0]] as [$a, $b, $of]) {
+            $dot = $toCamera[$a] * $toCamera[$b] + $toCamera[$a + 1] * $toCamera[$b + 1] + $toCamera[$a + 2] * $toCamera[$b + 2];
+            if (abs($dot - $of) > self::ROUNDED) {
+                throw InvalidValue::at("{$path}.to_camera", implode(' ', $toCamera), 'a rotation and a shift: rows of length 1 that stand upright on each other');
+            }
+        }
+        if (self::determinant($toCamera) < 0) {
+            throw InvalidValue::at("{$path}.to_camera", implode(' ', $toCamera), 'a rotation and a shift, not a mirror');
         }
         if ($projection[0] <= 0 || $projection[5] <= 0) {
             throw InvalidValue::at("{$path}.projection", "{$projection[0]}, {$projection[5]}", 'focal lengths of more than 0 px');
@@ -100,26 +111,47 @@ final readonly class Camera
         return [$m[0] * $x + $m[1] * $y + $m[2] * $z + $m[3], $m[4] * $x + $m[5] * $y + $m[6] * $z + $m[7], $m[8] * $x + $m[9] * $y + $m[10] * $z + $m[11]];
     }
 
-    /** @return array{float, float, float} a place in the camera's axes back in the cloud's. (Its rotation is turned round: it is one.) */
+    /** @return array{float, float, float} a place in the camera's axes back in the cloud's */
     public function placed(float $x, float $y, float $z): array
     {
         $m = $this->toCamera;
         [$x, $y, $z] = [$x - $m[3], $y - $m[7], $z - $m[11]];
+        // by its cofactors and not turned round: rounded as they are written, the rows are not quite those of a rotation
+        $all = self::determinant($m);
 
-        return [$m[0] * $x + $m[4] * $y + $m[8] * $z, $m[1] * $x + $m[5] * $y + $m[9] * $z, $m[2] * $x + $m[6] * $y + $m[10] * $z];
+        return [
+            (($m[5] * $m[10] - $m[6] * $m[9]) * $x + ($m[2] * $m[9] - $m[1] * $m[10]) * $y + ($m[1] * $m[6] - $m[2] * $m[5]) * $z) / $all,
+            (($m[6] * $m[8] - $m[4] * $m[10]) * $x + ($m[0] * $m[10] - $m[2] * $m[8]) * $y + ($m[2] * $m[4] - $m[0] * $m[6]) * $z) / $all,
+            (($m[4] * $m[9] - $m[5] * $m[8]) * $x + ($m[1] * $m[8] - $m[0] * $m[9]) * $y + ($m[0] * $m[5] - $m[1] * $m[4]) * $z) / $all,
+        ];
+    }
+
+    /** @param  list<float>  $m  3 × 4 */
+    private static function determinant(array $m): float
+    {
+        return $m[0] * ($m[5] * $m[10] - $m[6] * $m[9]) - $m[1] * ($m[4] * $m[10] - $m[6] * $m[8]) + $m[2] * ($m[4] * $m[9] - $m[5] * $m[8]);
     }
 
     /** @return ?array{float, float} px; null: it is behind, or too near */
     public function project(float $x, float $y, float $z): ?array
     {
-        [$cx, $cy, $cz] = $this->seen($x, $y, $z);
+        return $this->onPicture($this->seen($x, $y, $z));
+    }
+
+    /**
+     * @param  array{float, float, float}  $seen  in the camera's axes
+     * @return ?array{float, float}
+     */
+    private function onPicture(array $seen): ?array
+    {
+        [$x, $y, $z] = $seen;
         $p = $this->projection;
-        $depth = $p[8] * $cx + $p[9] * $cy + $p[10] * $cz + $p[11];
-        if ($cz < self::NEAR || $depth <= 0) {
+        $depth = $p[8] * $x + $p[9] * $y + $p[10] * $z + $p[11];
+        if ($z < self::NEAR - 1e-9 || $depth <= 0) {
             return null;
         }
 
-        return [($p[0] * $cx + $p[1] * $cy + $p[2] * $cz + $p[3]) / $depth, ($p[4] * $cx + $p[5] * $cy + $p[6] * $cz + $p[7]) / $depth];
+        return [($p[0] * $x + $p[1] * $y + $p[2] * $z + $p[3]) / $depth, ($p[4] * $x + $p[5] * $y + $p[6] * $z + $p[7]) / $depth];
     }
 
     /**
@@ -130,15 +162,25 @@ final readonly class Camera
     public function around(Cuboid $cuboid): ?array
     {
         $u = $v = [];
-        foreach ($cuboid->corners() as $corner) {
-            $at = $this->project(...$corner);
-            if ($at === null) {
-                return null;
+        $corners = array_map(fn (array $corner): array => $this->seen(...$corner), $cuboid->corners());
+        // what stands half beside the camera is seen as far as it stands before it: each edge is cut off there
+        foreach (self::EDGES as [$from, $to]) {
+            [$a, $b] = [$corners[$from], $corners[$to]];
+            if ($a[2] < self::NEAR && $b[2] < self::NEAR) {
+                continue;
             }
-            $u[] = $at[0];
-            $v[] = $at[1];
+            foreach ([[$a, $b], [$b, $a]] as [$end, $other]) {
+                if ($end[2] < self::NEAR) {
+                    $t = (self::NEAR - $end[2]) / ($other[2] - $end[2]);
+                    $end = [$end[0] + $t * ($other[0] - $end[0]), $end[1] + $t * ($other[1] - $end[1]), self::NEAR];
+                }
+                $at = $this->onPicture($end);
+                if ($at !== null) {
+                    [$u[], $v[]] = $at;
+                }
+            }
         }
-        if ($u === []) {
+        if ($u === [] || $v === []) {
             return null;
         }
         $whole = Box::of(min($u), min($v), max($u) - min($u), max($v) - min($v));

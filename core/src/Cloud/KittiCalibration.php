@@ -51,7 +51,8 @@ final class KittiCalibration
     /** As such a file says it: what rectifies is in `Tr_velo_to_cam` already. */
     public static function write(Camera $camera): string
     {
-        $line = static fn (string $name, array $numbers): string => "{$name}: ".implode(' ', array_map(static fn (mixed $number): string => sprintf('%.12e', is_float($number) ? $number : 0.0), $numbers))."\n";
+        /** @param  list<float>  $numbers */
+        $line = static fn (string $name, array $numbers): string => "{$name}: ".vsprintf(implode(' ', array_fill(0, count($numbers), '%.12e')), $numbers)."\n";
         $one = [1.0, 0.0, 0.0, 0.0, 1.0, 0.0, 0.0, 0.0, 1.0];
 
         return implode('', array_map(static fn (int $n): string => $line("P{$n}", $camera->projection), [0, 1, 2, 3])).$line('R0_rect', $one).$line('Tr_velo_to_cam', $camera->toCamera).$line('Tr_imu_to_velo', [1.0, 0.0, 0.0, 0.0, 0.0, 1.0, 0.0, 0.0, 0.0, 0.0, 1.0, 0.0]);

@@ -54,21 +54,27 @@ final readonly class KittiReader implements LabelReader
         foreach ($of as $name => $files) {
             $name = (string) $name;
             $cloud = $pictures->find($name === '' ? basename($folder->root) : $name);
-            $camera = is_string($cloud) ? null : $cloud->rig->cameras[0] ?? null;
-            $why = match (true) {
-                is_string($cloud) => $cloud,
-                ! $cloud->isCloud => "\"{$cloud->path}\" is no cloud",
-                $camera === null => "nobody knows where a camera of \"{$cloud->path}\" is: bring it in with its calibration (calib/, calib.txt or cameras.json)",
-                KittiLine::lean($camera) > KittiLine::MOST_LEAN => 'its camera leans by more than '.(int) KittiLine::MOST_LEAN.'° against what is up',
-                default => null,
-            };
-            if ($why !== null || is_string($cloud) || $camera === null) {
-                yield new Skipped("{$name}/label_2", 'the whole folder', $why ?? '');
+            $camera = is_string($cloud) ? $cloud : self::camera($cloud);
+            if (is_string($cloud) || is_string($camera)) {
+                yield new Skipped("{$name}/label_2", 'the whole folder', is_string($camera) ? $camera : '');
 
                 continue;
             }
             yield from $this->sequence($folder, $files, $cloud, $camera);
         }
+    }
+
+    /** The camera labels of a cloud are told by, or why there is none. */
+    private static function camera(KnownPicture $cloud): Camera|string
+    {
+        $camera = $cloud->rig->cameras[0] ?? null;
+
+        return match (true) {
+            ! $cloud->isCloud => "\"{$cloud->path}\" is no cloud",
+            $camera === null => "nobody knows where a camera of \"{$cloud->path}\" is: bring it in with its calibration (calib/, calib.txt or cameras.json)",
+            KittiLine::lean($camera) > KittiLine::MOST_LEAN => 'its camera leans by more than '.(int) KittiLine::MOST_LEAN.'° against what is up',
+            default => $camera,
+        };
     }
 
     /**
