@@ -81,14 +81,26 @@ final class RowScan
     }
 
     /**
-     * Writes the frames as PCD, `0001.pcd` and so on.
+     * Writes the frames as PCD, `0001.pcd` and so on, what a camera saw of each, `camera/0001.jpg`, and where it is, `cameras.json`.
      *
      * @return list<array{class: string, track: string, frames: array<int, array{center: array{float, float, float}, size: array{float, float, float}, heading: float, points: int}>}> what is there truly, in the axes of each frame
      */
     public function write(string $folder): array
     {
         $truth = [];
+        @mkdir("{$folder}/camera");
+        if (file_put_contents("{$folder}/cameras.json", json_encode(RowCamera::calibration(), JSON_PRETTY_PRINT | JSON_THROW_ON_ERROR)."\n") === false) {
+            throw new RuntimeException("{$folder} can't be written");
+        }
+        $camera = new RowCamera($this->noise);
         for ($frame = 0; $frame < self::FRAMES; $frame++) {
+            $gone = self::STEP * $frame;
+            $camera->write(
+                sprintf('%s/camera/%04d.jpg', $folder, $frame + 1),
+                array_map(static fn (array $thing): array => ['x' => $thing['x'] + $thing['vx'] * $frame - $gone, 'y' => $thing['y'] + $thing['vy'] * $frame] + $thing, $this->things),
+                array_map(static fn (array $canopy): array => [$canopy[0] - $gone, $canopy[1], $canopy[2], $canopy[3], $canopy[4]], $this->canopies),
+                $gone,
+            );
             [$points, $counts] = $this->turn($frame);
             $header = "# .PCD v0.7 - made up\nVERSION 0.7\nFIELDS x y z intensity\nSIZE 4 4 4 4\nTYPE F F F F\nCOUNT 1 1 1 1\nWIDTH ".count($points)."\nHEIGHT 1\nVIEWPOINT 0 0 ".self::EYE." 1 0 0 0\nPOINTS ".count($points)."\nDATA binary\n";
             if (file_put_contents(sprintf('%s/%04d.pcd', $folder, $frame + 1), $header.implode('', $points)) === false) {
@@ -128,7 +140,7 @@ final class RowScan
             [$c, $s] = [cos($angle), sin($angle)];
             $met = [];
             foreach ($near[$column] ?? [] as [$n, $x, $y]) {
-                $through = $n >= 0 ? $this->through($this->things[$n], $x, $y, $c, $s) : self::circle($x, $y, $this->canopies[-$n - 1][3], $c, $s);
+                $through = $n >= 0 ? self::through($this->things[$n], $x, $y, $c, $s) : self::circle($x, $y, $this->canopies[-$n - 1][3], $c, $s);
                 if ($through !== null) {
                     $met[] = [$n, $x, $y, ...$through];
                 }
@@ -200,7 +212,7 @@ final class RowScan
      * @param  array{size: array{float, float, float}, heading: float, round: bool}  $thing
      * @return ?array{float, float}
      */
-    private function through(array $thing, float $x, float $y, float $c, float $s): ?array
+    public static function through(array $thing, float $x, float $y, float $c, float $s): ?array
     {
         if ($thing['round']) {
             return self::circle($x, $y, $thing['size'][0] / 2, $c, $s);
@@ -223,7 +235,7 @@ final class RowScan
     }
 
     /** @return ?array{float, float} */
-    private static function circle(float $x, float $y, float $radius, float $c, float $s): ?array
+    public static function circle(float $x, float $y, float $radius, float $c, float $s): ?array
     {
         $along = $x * $c + $y * $s;
         $beside = $radius ** 2 - ($x ** 2 + $y ** 2 - $along ** 2);

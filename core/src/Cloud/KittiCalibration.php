@@ -51,10 +51,14 @@ final class KittiCalibration
     /** As such a file says it: what rectifies is in `Tr_velo_to_cam` already. */
     public static function write(Camera $camera): string
     {
-        /** @param  list<float>  $numbers */
-        $line = static fn (string $name, array $numbers): string => "{$name}: ".vsprintf(implode(' ', array_fill(0, count($numbers), '%.12e')), $numbers)."\n";
         $one = [1.0, 0.0, 0.0, 0.0, 1.0, 0.0, 0.0, 0.0, 1.0];
 
-        return implode('', array_map(static fn (int $n): string => $line("P{$n}", $camera->projection), [0, 1, 2, 3])).$line('R0_rect', $one).$line('Tr_velo_to_cam', $camera->toCamera).$line('Tr_imu_to_velo', [1.0, 0.0, 0.0, 0.0, 0.0, 1.0, 0.0, 0.0, 0.0, 0.0, 1.0, 0.0]);
+        return implode('', array_map(static fn (int $n): string => self::line("P{$n}", $camera->projection), [0, 1, 2, 3])).self::line('R0_rect', $one).self::line('Tr_velo_to_cam', $camera->toCamera).self::line('Tr_imu_to_velo', [1.0, 0.0, 0.0, 0.0, 0.0, 1.0, 0.0, 0.0, 0.0, 0.0, 1.0, 0.0]);
+    }
+
+    /** @param  list<float>  $numbers */
+    private static function line(string $name, array $numbers): string
+    {
+        return "{$name}: ".implode(' ', array_map(static fn (float $number): string => sprintf('%.12e', $number), $numbers))."\n";
     }
 }

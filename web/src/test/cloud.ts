@@ -1,4 +1,5 @@
 import type { BenchPorts, Item } from '$lib/kinds/kind';
+import type { Camera } from '$lib/kinds/cloud/camera';
 import { Cloud } from '$lib/kinds/cloud/cloud.svelte';
 import type { Index } from '$lib/kinds/cloud/frame';
 import { CloudLooks } from '$lib/kinds/cloud/looks.svelte';
@@ -32,7 +33,7 @@ function points(frame: number): Uint8Array<ArrayBuffer> {
 }
 
 /** A cloud as it lies on the bench, without bench or server. */
-export async function opened(more: Partial<BenchPorts> = {}, frames = FRAMES) {
+export async function opened(more: Partial<BenchPorts> = {}, frames = FRAMES, cameras: Camera[] = []) {
   const end = { points: POINTS, unseen: 0, levels: [1, 2, 3, 4, 5, 6, 8, POINTS], least: [100, 0, 0.25], most: [109, 2, 1] };
   const index = {
     origin,
@@ -59,6 +60,7 @@ export async function opened(more: Partial<BenchPorts> = {}, frames = FRAMES) {
       points: Array(frames).fill(POINTS),
       least: [100, 0, 0.25],
       most: [109, 2, 1],
+      cameras,
       format: 'frames',
       path: '/cloud',
       query: 'v=1'

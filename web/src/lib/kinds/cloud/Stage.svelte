@@ -8,6 +8,7 @@
   import type { Surface } from '../kind';
   import { corners, moved, resized, turned, world, type Place } from './cuboid';
   import Own from './Own.svelte';
+  import Picture from './Picture.svelte';
   import type { Pane, SpaceView } from './space-view';
   import { isCuboid, type CloudSurface } from './surface.svelte';
   import { byOf, gripAt, scaleOf, views, type Grip, type Px, type View } from './views';
@@ -86,7 +87,7 @@
     view?.cuboids(own.drawn);
   });
   $effect(() => {
-    view?.look(own.view);
+    if (own.view !== 'picture') view?.look(own.view);
     looking();
   });
   $effect(() => view?.drawing(own.mode === 'draw'));
@@ -284,9 +285,11 @@
       ? 'nothing can be shown'
       : !own.cloud.ready
         ? 'loading'
-        : bar
-          ? `shown from above: x ${bar.corner[0]!.toFixed(3)}, y ${bar.corner[1]!.toFixed(3)} in the upper left corner, ${bar.metre.toFixed(4)} px a metre`
-          : 'shown in space'
+        : own.view === 'picture'
+          ? 'the picture of a camera'
+          : bar
+            ? `shown from above: x ${bar.corner[0]!.toFixed(3)}, y ${bar.corner[1]!.toFixed(3)} in the upper left corner, ${bar.metre.toFixed(4)} px a metre`
+            : 'shown in space'
   );
   const says = $derived(
     own.fitting
@@ -301,7 +304,13 @@
   );
 </script>
 
-<div class="sheet" bind:this={sheet} bind:clientWidth={width} bind:clientHeight={height}>
+<div
+  class="sheet"
+  class:pictures={own.cameras.length > 0 && own.view !== 'picture'}
+  bind:this={sheet}
+  bind:clientWidth={width}
+  bind:clientHeight={height}
+>
   <canvas bind:this={canvas} aria-hidden="true"></canvas>
   <!-- svelte-ignore a11y_no_static_element_interactions -->
   <div
@@ -327,6 +336,11 @@
         · more points come{/if}
     </p>
   </div>
+  {#if own.view === 'picture'}
+    <div class="large"><Picture {own} /></div>
+  {:else if own.cameras.length > 0}
+    <div class="picture"><Picture {own} /></div>
+  {/if}
   {#each views as v (v)}
     <!-- svelte-ignore a11y_no_static_element_interactions -->
     <div
@@ -414,6 +428,18 @@
   .front {
     grid-row: 2;
     grid-column: 3;
+  }
+  .pictures {
+    grid-template-rows: minmax(0, 1fr) minmax(0, 0.7fr) minmax(0, 0.95fr);
+  }
+  .pictures .large {
+    grid-row: 1 / 4;
+  }
+  .picture {
+    position: relative;
+    grid-row: 3;
+    grid-column: 2 / 4;
+    overflow: hidden;
   }
   .numbers {
     position: relative;

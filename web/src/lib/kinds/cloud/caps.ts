@@ -4,6 +4,7 @@ import {
   ArrowRightFromLine,
   ArrowRightToLine,
   BoxSelect,
+  Camera,
   ChevronsRight,
   Cuboid as CuboidIcon,
   Eye,
@@ -22,6 +23,7 @@ import {
   Pause,
   Play,
   Plus,
+  Rotate3d,
   RotateCcw,
   RotateCw,
   Scaling,
@@ -40,6 +42,12 @@ import type { BenchPorts, Caps } from '../kind';
 import { quarter, sized, turned } from './cuboid';
 import { isCuboid, type CloudSurface } from './surface.svelte';
 
+/** The ways to look at the large view. */
+const WAYS = {
+  space: { word: 'in space', icon: Rotate3d },
+  above: { word: 'from above', icon: Layers },
+  picture: { word: 'picture', icon: Camera }
+};
 const LOOK = 'this item is only looked at';
 
 /** What the deck does for a cloud. */
@@ -71,10 +79,9 @@ export class CloudCaps {
         { code: 'KeyQ', word: 'pick', icon: MousePointer2, lit: surface.mode === 'pick', press: () => (surface.mode = 'pick') },
         {
           code: 'KeyW',
-          word: surface.view === 'space' ? 'from above' : 'in space',
-          icon: surface.view === 'space' ? Layers : CuboidIcon,
+          ...WAYS[surface.next],
           hint: 'how the large view is looked at',
-          press: () => surface.turnTo(surface.view === 'space' ? 'above' : 'space')
+          press: () => surface.turnTo(surface.next)
         },
         {
           code: 'KeyE',

@@ -6,6 +6,7 @@ import { begun, type Cuboid, type CuboidMark, type Mark } from '$lib/words/mark'
 import { same } from '$lib/words/same';
 import { alongAxis, Axis } from '../axis.svelte';
 import type { Anchor, BenchPorts, Caps, Item, Overlay, Settings, Surface, Todo } from '../kind';
+import type { Camera } from './camera';
 import { CloudCaps } from './caps';
 import type { Cloud } from './cloud.svelte';
 import { inside, met, moved, rounded, turned, typical, world, type Place } from './cuboid';
@@ -45,8 +46,10 @@ export class CloudSurface implements Surface {
   readonly axis: Axis;
   /** what a press on the stage does */
   mode = $state<'pick' | 'draw' | 'pin' | 'whole'>('pick');
-  /** the large view: turned in space, or from above */
-  view = $state<'space' | 'above'>('space');
+  /** the large view: turned in space, from above, or what a camera saw */
+  view = $state<'space' | 'above' | 'picture'>('space');
+  /** the camera somebody chose */
+  camera = $state<number | null>(null);
   /** a drag on the ground, and until what is found there is here */
   dragged = $state.raw<{ from: Place; to: Place } | null>(null);
   /** a cuboid is being fitted */
@@ -278,6 +281,8 @@ export class CloudSurface implements Surface {
     if (isCuboid(one) && !one.away) this.seen?.show(one.geometry);
   }
   drawing(): void {
+    // on a picture nobody knows how far away a drag is
+    if (this.view === 'picture') this.view = 'above';
     this.mode = 'draw';
   }
   wholing(): void {
@@ -460,8 +465,17 @@ export class CloudSurface implements Surface {
     if (this.#nudging) clearTimeout(this.#nudging.timer);
     this.#nudging = { id: one.id, timer: setTimeout(() => this.commit(), REST) };
   }
-  turnTo(view: 'space' | 'above'): void {
+  get cameras(): Camera[] {
+    return this.item.cloud!.cameras;
+  }
+  /** The large view, looked at another way: the next. */
+  get next(): 'space' | 'above' | 'picture' {
+    if (this.view === 'space') return 'above';
+    return this.view === 'above' && this.cameras.length > 0 ? 'picture' : 'space';
+  }
+  turnTo(view: 'space' | 'above' | 'picture'): void {
     this.view = view;
+    if (view === 'picture' && this.mode === 'draw') this.mode = 'pick';
   }
 
   #halt(): boolean {
