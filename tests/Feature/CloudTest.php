@@ -272,6 +272,78 @@ final class CloudTest extends TestCase
         self::assertSame([0, 2], DB::table('mark_keys')->where('mark_id', $row->id)->orderBy('place')->pluck('place')->all());
     }
 
+    /**
+     * Three frames with pictures of a camera, as KITTI lays them out.
+     *
+     * @param  array<string, string>  $more  files by path
+     */
+    private function drive(array $more = [], string $calibration = "P2: 30 0 20 0 0 30 15 0 0 0 1 0\nTr_velo_to_cam: 0 -1 0 0 0 0 -1 1.5 1 0 0 0\n"): string
+    {
+        $folder = $this->temporary();
+        foreach ([3.0, 4.0, 5.0] as $n => $x) {
+            foreach (['velodyne', 'image_2', 'calib'] as $part) {
+                File::ensureDirectoryExists("{$folder}/drive/{$part}");
+            }
+            file_put_contents("{$folder}/drive/velodyne/00000{$n}.bin", Clouds::kitti(self::scene($x)));
+            file_put_contents("{$folder}/drive/calib/00000{$n}.txt", $calibration);
+            if ($n !== 1) {
+                $image = imagecreatetruecolor(40, 30);
+                self::assertNotFalse($image);
+                imagepng($image, "{$folder}/drive/image_2/00000{$n}.png");
+            }
+        }
+        foreach ($more as $path => $bytes) {
+            file_put_contents("{$folder}/{$path}", $bytes);
+        }
+
+        return $folder;
+    }
+
+    public function test_pictures_of_a_camera_come_with_their_frames_and_cuboids_leave_in_its_axes(): void
+    {
+        $folder = $this->drive();
+        $outcomes = [...app(TakeFiles::class)->all($this->project, $folder, false, wish: new Wish(frames: true))];
+        self::assertSame([['taken', 'drive']], array_map(static fn (Outcome $outcome): array => [$outcome->state, $outcome->path], $outcomes), $outcomes[0]->reason);
+        $packet = $this->next();
+        self::assertSame([['image_2', 40, 30, ['png', '', 'png']]], array_map(static fn (array $camera): array => [$camera['name'], $camera['width'], $camera['height'], $camera['pictures']], $packet['item']['cloud']['cameras']));
+        $picture = $this->api($this->mei, 'get', preg_replace('#^/api/v1#', '', $packet['item']['cloud']['path']).'/2-0.png')->assertOk();
+        self::assertSame('image/png', $picture->headers->get('Content-Type'));
+        $this->api($this->mei, 'get', preg_replace('#^/api/v1#', '', $packet['item']['cloud']['path']).'/1-0.png')->assertNotFound();
+
+        $turn = $packet['turn']['id'];
+        $cuboid = $this->fit($turn, ['frame' => 0, 'from' => [2.2, 1.4], 'to' => [3.8, 2.6]])['geometry'];
+        $this->api($this->mei, 'post', "/projects/{$this->project->id}/turns/{$turn}/edits", ['edits' => [['id' => $this->ulid(), 'action' => 'create', 'mark' => $this->ulid(), 'base' => 0, 'data' => ['class' => 'bin', 'kind' => 'cuboid', 'geometry' => $cuboid, 'place' => 0, 'stretches' => [[0, 0]], 'answers' => []]]]])->assertOk();
+        $out = $this->temporary().'/out';
+        self::assertSame(0, Artisan::call('skeno:release', ['project' => (string) $this->project->id, '--format' => 'kitti', '--out' => $out, '--states' => 'any', '--json' => true]), Artisan::output());
+        self::assertFileExists("{$out}/drive/calib/000002.txt");
+        $words = explode(' ', trim((string) file_get_contents("{$out}/drive/label_2/000000.txt")));
+        self::assertSame('Bin', $words[0]);
+        // 3 m ahead of the camera, 2 m to its left, 1.5 m under it
+        self::assertEqualsWithDelta([0.9, 0.8, 1.2, -2.0, 1.5, 3.0], array_map(floatval(...), array_slice($words, 8, 6)), 0.1);
+
+        $other = $this->project(document: $this->project->codebookVersion()->codebook()->toArray(), name: 'another');
+        self::assertSame(0, Artisan::call('skeno:import', ['project' => (string) $other->id, 'path' => $folder, '--frames' => true, '--format' => 'kitti', '--labels' => $out, '--json' => true]), Artisan::output());
+        $row = Item::query()->where('project_id', $other->id)->firstOrFail()->marks()->firstOrFail();
+        self::assertSame(0, $row->place);
+        self::assertEqualsWithDelta($cuboid['center'], json_decode((string) $row->getRawOriginal('geometry'), true)['center'], 0.01);
+    }
+
+    public function test_what_is_wrong_with_a_camera_is_named_and_nothing_of_the_sequence_is_taken(): void
+    {
+        foreach ([
+            'drive/calib/000000.txt' => [$this->drive(calibration: "P2: 30 0 20\nTr_velo_to_cam: 0 -1 0 0 0 0 -1 1.5 1 0 0 0\n"), 'P2'],
+            'drive/cameras.json' => [$this->drive(['drive/cameras.json' => '{"cameras": [']), 'JSON'],
+            'drive/image_2/000000.png' => [$this->drive(['drive/image_2/000000.png' => 'no picture at all']), 'a JPEG or PNG'],
+        ] as $path => [$folder, $why]) {
+            [$outcome] = [...app(TakeFiles::class)->all($this->project, $folder, false, wish: new Wish(frames: true))];
+            self::assertSame('refused', $outcome->state);
+            self::assertStringContainsString($path, $outcome->reason);
+            self::assertStringContainsString($why, $outcome->reason);
+        }
+        self::assertSame(0, Item::query()->where('project_id', $this->project->id)->count());
+        self::assertSame([], glob(storage_path('tmp/sequence-*')) ?: []);
+    }
+
     public function test_a_pin_is_set_in_space(): void
     {
         $this->sequence();

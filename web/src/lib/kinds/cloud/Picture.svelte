@@ -11,6 +11,11 @@
   const ending = $derived(camera.pictures[own.place] ?? '');
   const src = $derived(ending === '' ? null : own.cloud.path(`${own.place}-${n}.${ending}`));
   let failed = $state<string | null>(null);
+  // the next one is here when it is gone to
+  $effect(() => {
+    const next = camera.pictures[own.place + 1];
+    if (next) new Image().src = own.cloud.path(`${own.place + 1}-${n}.${next}`);
+  });
   /** the nearest last, over the others */
   const shown = $derived(
     own.drawn

@@ -61,7 +61,8 @@
   });
   // where the views lie on the canvas
   $effect(() => {
-    void [width, height];
+    // (with the picture large the sheet is parted otherwise)
+    void [width, height, own.view === 'picture'];
     if (!view || width === 0 || !hosts.above || !hosts.side || !hosts.front) return;
     const r = sheet.getBoundingClientRect();
     const of = (e: HTMLElement): Pane => {

@@ -1,6 +1,7 @@
 // @vitest-environment jsdom
 import { afterEach, beforeEach, describe, expect, it, vi } from 'vitest';
 import { opened } from '../../../test/cloud';
+import type { Camera } from './camera';
 import type { Cuboid, Mark } from '$lib/words/mark';
 
 beforeEach(() => {
@@ -187,6 +188,32 @@ describe('a cloud on the bench', () => {
     const { surface, caps } = await withOne({}, 1);
     expect(caps()['KeyX']!.off).toBe('it is one frame');
     expect(surface.facts()[1]).toBe('9 × 2 × 0.8 m');
+    surface.close();
+  });
+  it('shows what a camera saw where there is one, and draws where one can', async () => {
+    const bare = await opened();
+    bare.surface.turnTo(bare.surface.next);
+    expect([bare.surface.view, bare.surface.next]).toEqual(['above', 'space']);
+    bare.surface.close();
+    const front: Camera = {
+      name: 'front',
+      width: 480,
+      height: 320,
+      to_camera: [0, -1, 0, 0, 0, 0, -1, 1.5, 1, 0, 0, -90],
+      projection: [400, 0, 240, 0, 0, 400, 160, 0, 0, 0, 1, 0],
+      pictures: ['jpg', '', 'png']
+    };
+    const { surface, caps } = await opened({}, 3, [front]);
+    surface.drawing();
+    for (const view of ['above', 'picture']) {
+      expect(caps()['KeyW']!.word).toBe(view === 'above' ? 'from above' : 'picture');
+      caps()['KeyW']!.press();
+      expect(surface.view).toBe(view);
+    }
+    // on a picture nobody knows how far away a drag is
+    expect(surface.mode).toBe('pick');
+    surface.drawing();
+    expect([surface.view, surface.mode]).toEqual(['above', 'draw']);
     surface.close();
   });
   it('says why a cloud can not be loaded', async () => {
