@@ -9,7 +9,9 @@ use Illuminate\Support\Facades\File;
 use Skeno\Core\Archive\UnsafeArchive;
 use Skeno\Core\Cloud\Camera;
 use Skeno\Core\Cloud\KittiCalibration;
+use Skeno\Core\Cloud\Poses;
 use Skeno\Core\Cloud\Rig;
+use Skeno\Core\Cloud\Rigid;
 use Skeno\Core\Cloud\Scene;
 use Skeno\Core\Cloud\Sequence;
 use Skeno\Core\Fields;
@@ -19,7 +21,7 @@ use Skeno\Core\InvalidValue;
 /** Puts the scans of a folder together as the frames of one cloud, with the pictures of cameras beside them where something says where those are. */
 final class Sequences
 {
-    /** Bytes of what says where cameras are. */
+    /** Bytes of what says where cameras are, or the scanner. */
     private const MOST = 1 << 20;
 
     /**
@@ -65,12 +67,9 @@ final class Sequences
     {
         $stems = array_map(static fn (string $frame): string => pathinfo($frame, PATHINFO_FILENAME), $scene->frames);
         if ($scene->calibration === null) {
-            return [new Rig([], $stems), []];
+            return [new Rig([], $stems, [], $this->poses($scene, null, $fetch, $room)), []];
         }
-        $fetch($scene->calibration, $said = "{$room}/calibration");
-        if ((int) @filesize($said) > self::MOST) {
-            throw InvalidValue::at($scene->calibration, filesize($said).' bytes', 'at most '.self::MOST);
-        }
+        $said = $this->said($scene->calibration, $fetch, $room);
         $pictures = $files = [];
         foreach ($scene->pictures as $name => $of) {
             foreach ($of as $frame => $path) {
@@ -82,7 +81,7 @@ final class Sequences
                 $files[$name][$frame] = [$file, $format === PictureFormat::Png ? 'png' : 'jpg'];
             }
         }
-        $cameras = $this->cameras($scene, (string) file_get_contents($said), $files);
+        $cameras = $this->cameras($scene, $said, $files);
         $endings = [];
         foreach ($cameras as $camera) {
             $of = $files[$camera->name] ?? (count($cameras) === 1 && count($files) === 1 ? array_values($files)[0] : []);
@@ -90,7 +89,41 @@ final class Sequences
             $endings[] = array_map(static fn (int $frame): string => $of[$frame][1] ?? '', array_keys($stems));
         }
 
-        return [new Rig($cameras, $stems, $endings), $pictures];
+        return [new Rig($cameras, $stems, $endings, $this->poses($scene, $cameras[0] ?? null, $fetch, $room)), $pictures];
+    }
+
+    /**
+     * @param  Closure(string, string): mixed  $fetch
+     *
+     * @throws InvalidValue
+     */
+    private function said(string $path, Closure $fetch, string $room): string
+    {
+        $fetch($path, $file = "{$room}/said");
+        if ((int) @filesize($file) > self::MOST) {
+            throw InvalidValue::at($path, filesize($file).' bytes', 'at most '.self::MOST);
+        }
+
+        return (string) file_get_contents($file);
+    }
+
+    /**
+     * @param  Closure(string, string): mixed  $fetch
+     * @return list<Rigid>
+     *
+     * @throws InvalidValue
+     */
+    private function poses(Scene $scene, ?Camera $camera, Closure $fetch, string $room): array
+    {
+        if ($scene->poses === null) {
+            return [];
+        }
+        $said = $this->said($scene->poses, $fetch, $room);
+        if (basename($scene->poses) === Poses::JSON) {
+            return Poses::json($said, count($scene->frames), $scene->poses);
+        }
+
+        return Poses::kitti($said, count($scene->frames), $camera ?? throw InvalidValue::at($scene->poses, null, 'a calibration beside it: these poses are in the axes of a camera'), $scene->poses);
     }
 
     /**
@@ -111,11 +144,8 @@ final class Sequences
         $name = isset($files['image_2']) ? 'image_2' : (string) (array_key_first($files) ?? 'camera');
         $first = array_values($files[$name] ?? [])[0][0] ?? null;
         $size = $first === null ? false : @getimagesize($first);
-        if ($size === false) {
-            return [];
-        }
         try {
-            return [KittiCalibration::read($said, preg_replace('/[^\w-]+/', '-', $name) ?? 'camera', $size[0], $size[1])];
+            return [KittiCalibration::read($said, preg_replace('/[^\w-]+/', '-', $name) ?? 'camera', $size === false ? null : [$size[0], $size[1]])];
         } catch (InvalidValue $e) {
             throw InvalidValue::at($path, null, 'a calibration: '.$e->getMessage());
         }

@@ -49,7 +49,7 @@ final class ArrivingCloud implements Arrival
 
         return [
             'kind' => 'cloud', 'bytes' => (int) filesize($this->file), 'format' => $this->format, 'width' => 0, 'height' => 0, 'orientation' => 1, 'depth' => 32, 'color_space' => 'none',
-            'facts' => ['frames' => count($made->points), 'points' => $made->points, 'least' => $made->least, 'most' => $made->most] + ($this->rig === null ? [] : ['rig' => $this->rig->toArray()]),
+            'facts' => ['frames' => count($made->points), 'points' => $made->points, 'least' => $made->least, 'most' => $made->most] + ($this->rig === null ? [] : ['rig' => $this->rig->facts()]),
         ];
     }
 

@@ -20,10 +20,8 @@ final readonly class Camera
     /** Metres: what is nearer to the camera, or behind it, is on no picture. */
     private const NEAR = 0.1;
 
-    private const LIMIT = 1e7;
-
-    /** By how much the rows of a rotation may miss what they are, rounded as people write them. */
-    private const ROUNDED = 0.01;
+    /** px. */
+    public const MOST_SIDE = 100_000;
 
     /** Of a cuboid, by its corners. */
     private const EDGES = [[0, 1], [1, 2], [2, 3], [3, 0], [4, 5], [5, 6], [6, 7], [7, 4], [0, 4], [1, 5], [2, 6], [3, 7]];
@@ -33,7 +31,7 @@ final readonly class Camera
      * @param  list<float>  $toCamera
      * @param  list<float>  $projection
      */
-    private function __construct(public string $name, public int $width, public int $height, public array $toCamera, public array $projection)
+    private function __construct(public string $name, public int $width, public int $height, public array $toCamera, public array $projection, private Rigid $to)
     {
     }
 
@@ -48,31 +46,13 @@ final readonly class Camera
         if (preg_match('/^[\w-]{1,40}$/D', $name) !== 1) {
             throw InvalidValue::at("{$path}.name", $name, 'letters, digits, - and _, at most 40');
         }
-        [$toCamera, $projection] = [array_map(floatval(...), $toCamera), array_map(floatval(...), $projection)];
-        foreach (['to_camera' => $toCamera, 'projection' => $projection] as $what => $numbers) {
-            if (count($numbers) !== 12) {
-                throw InvalidValue::at("{$path}.{$what}", count($numbers).' numbers', '12: three rows of four');
-            }
-            foreach ($numbers as $i => $number) {
-                if (! is_finite($number) || abs($number) > self::LIMIT) {
-                    throw InvalidValue::at("{$path}.{$what}[{$i}]", $number, 'a number of at most '.(int) self::LIMIT);
-                }
-            }
-        }
-        foreach ([[0, 0, 1.0], [4, 4, 1.0], [8, 8, 1.0], [0, 4, 0.0], [0, 8, 0.0], [4, 8, 0.0]] as [$a, $b, $of]) {
-            $dot = $toCamera[$a] * $toCamera[$b] + $toCamera[$a + 1] * $toCamera[$b + 1] + $toCamera[$a + 2] * $toCamera[$b + 2];
-            if (abs($dot - $of) > self::ROUNDED) {
-                throw InvalidValue::at("{$path}.to_camera", implode(' ', $toCamera), 'a rotation and a shift: rows of length 1 that stand upright on each other');
-            }
-        }
-        if (self::determinant($toCamera) < 0) {
-            throw InvalidValue::at("{$path}.to_camera", implode(' ', $toCamera), 'a rotation and a shift, not a mirror');
-        }
+        $to = Rigid::of($toCamera, "{$path}.to_camera");
+        $projection = Rigid::numbers($projection, "{$path}.projection");
         if ($projection[0] <= 0 || $projection[5] <= 0) {
             throw InvalidValue::at("{$path}.projection", "{$projection[0]}, {$projection[5]}", 'focal lengths of more than 0 px');
         }
 
-        return new self($name, $width, $height, $toCamera, $projection);
+        return new self($name, $width, $height, $to->numbers, $projection, $to);
     }
 
     /** @throws InvalidValue */
@@ -94,7 +74,7 @@ final readonly class Camera
             $projection = $numbers('projection', 12);
         }
 
-        return self::of($in->string('name', 40), $in->int('width', 1, 100_000), $in->int('height', 1, 100_000), $numbers('to_camera', 12), $projection, $path);
+        return self::of($in->string('name', 40), $in->int('width', 1, self::MOST_SIDE), $in->int('height', 1, self::MOST_SIDE), $numbers('to_camera', 12), $projection, $path);
     }
 
     /** @return array{name: string, width: int, height: int, to_camera: list<float>, projection: list<float>} */
@@ -106,30 +86,13 @@ final readonly class Camera
     /** @return array{float, float, float} a place in the camera's axes */
     public function seen(float $x, float $y, float $z): array
     {
-        $m = $this->toCamera;
-
-        return [$m[0] * $x + $m[1] * $y + $m[2] * $z + $m[3], $m[4] * $x + $m[5] * $y + $m[6] * $z + $m[7], $m[8] * $x + $m[9] * $y + $m[10] * $z + $m[11]];
+        return $this->to->place($x, $y, $z);
     }
 
     /** @return array{float, float, float} a place in the camera's axes back in the cloud's */
     public function placed(float $x, float $y, float $z): array
     {
-        $m = $this->toCamera;
-        [$x, $y, $z] = [$x - $m[3], $y - $m[7], $z - $m[11]];
-        // by its cofactors and not turned round: rounded as they are written, the rows are not quite those of a rotation
-        $all = self::determinant($m);
-
-        return [
-            (($m[5] * $m[10] - $m[6] * $m[9]) * $x + ($m[2] * $m[9] - $m[1] * $m[10]) * $y + ($m[1] * $m[6] - $m[2] * $m[5]) * $z) / $all,
-            (($m[6] * $m[8] - $m[4] * $m[10]) * $x + ($m[0] * $m[10] - $m[2] * $m[8]) * $y + ($m[2] * $m[4] - $m[0] * $m[6]) * $z) / $all,
-            (($m[4] * $m[9] - $m[5] * $m[8]) * $x + ($m[1] * $m[8] - $m[0] * $m[9]) * $y + ($m[0] * $m[5] - $m[1] * $m[4]) * $z) / $all,
-        ];
-    }
-
-    /** @param  list<float>  $m  3 × 4 */
-    private static function determinant(array $m): float
-    {
-        return $m[0] * ($m[5] * $m[10] - $m[6] * $m[9]) - $m[1] * ($m[4] * $m[10] - $m[6] * $m[8]) + $m[2] * ($m[4] * $m[9] - $m[5] * $m[8]);
+        return $this->to->back($x, $y, $z);
     }
 
     /** @return ?array{float, float} px; null: it is behind, or too near */

@@ -15,8 +15,14 @@ final class KittiCalibration
 {
     private const MOST = 65_536;
 
-    /** The camera whose pictures are labelled. @throws InvalidValue */
-    public static function read(string $text, string $name, int $width, int $height): Camera
+    /**
+     * The camera whose pictures are labelled.
+     *
+     * @param  ?array{int, int}  $size  px of its pictures; null: nobody has one, and what it looks along is thought to be in their middle
+     *
+     * @throws InvalidValue
+     */
+    public static function read(string $text, string $name, ?array $size): Camera
     {
         if (strlen($text) > self::MOST) {
             throw InvalidValue::at('calibration', strlen($text).' bytes', 'at most '.self::MOST);
@@ -45,7 +51,13 @@ final class KittiCalibration
             }
         }
 
-        return Camera::of($name, $width, $height, $to, $of(12, 'P2', 'P_rect_02'), 'calibration');
+        $projection = $of(12, 'P2', 'P_rect_02');
+        [$width, $height] = $size ?? [(int) round(2 * $projection[2]), (int) round(2 * $projection[6])];
+        if ($width < 1 || $height < 1 || $width > Camera::MOST_SIDE || $height > Camera::MOST_SIDE) {
+            throw InvalidValue::at('P2', "{$projection[2]}, {$projection[6]}", 'the middle of a picture in px');
+        }
+
+        return Camera::of($name, $width, $height, $to, $projection, 'calibration');
     }
 
     /** As such a file says it: what rectifies is in `Tr_velo_to_cam` already. */

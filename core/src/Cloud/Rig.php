@@ -15,9 +15,10 @@ final readonly class Rig
     /**
      * @param  list<Camera>  $cameras
      * @param  list<string>  $stems  of each frame the name of its file without the ending
+     * @param  list<Rigid>  $poses  of each frame; none: nobody knows
      * @param  list<list<string>>  $pictures  of each camera and frame how its picture ends; empty: there is none
      */
-    public function __construct(public array $cameras, public array $stems, public array $pictures = [])
+    public function __construct(public array $cameras, public array $stems, public array $pictures = [], public array $poses = [])
     {
     }
 
@@ -43,7 +44,12 @@ final readonly class Rig
             $pictures[] = array_map(static fn (mixed $ending): string => in_array($ending, ['', 'jpg', 'png'], true) ? $ending : throw InvalidValue::at($in->path("pictures[{$i}]"), $ending, 'jpg, png or nothing'), array_values(is_array($of) ? $of : []));
         }
 
-        return new self($cameras, $stems, $pictures);
+        $poses = [];
+        foreach ($in->has('poses') ? $in->list('poses') : [] as $i => $pose) {
+            $poses[] = Rigid::of(is_array($pose) ? $pose : [], $in->path("poses[{$i}]"));
+        }
+
+        return new self($cameras, $stems, $pictures, $poses);
     }
 
     /**
@@ -69,8 +75,14 @@ final readonly class Rig
         return $cameras;
     }
 
-    /** @return array{cameras: list<array<string, mixed>>, stems: list<string>, pictures: list<list<string>>} */
+    /** @return array<string, mixed> all of it */
     public function toArray(): array
+    {
+        return $this->facts() + ($this->poses === [] ? [] : ['poses' => array_map(static fn (Rigid $pose): array => $pose->numbers, $this->poses)]);
+    }
+
+    /** @return array{cameras: list<array<string, mixed>>, stems: list<string>, pictures: list<list<string>>} what is asked for with an item: without where the scanner was */
+    public function facts(): array
     {
         return ['cameras' => array_map(static fn (Camera $camera): array => $camera->toArray(), $this->cameras), 'stems' => $this->stems, 'pictures' => $this->pictures];
     }

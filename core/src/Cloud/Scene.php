@@ -8,7 +8,8 @@ use Skeno\Core\Imaging\PictureFormat;
 
 /**
  * Which files make a sequence: the scans of one folder in the order of their names, the pictures of cameras in folders beside it that are called
- * as the scans are, and what says where the cameras are: `cameras.json`, or as KITTI has it `calib.txt` or one in `calib/`.
+ * as the scans are, and what says where the cameras are: `cameras.json`, or as KITTI has it `calib.txt` or one in `calib/`; `poses.json` or
+ * `poses.txt` say where the scanner was.
  */
 final readonly class Scene
 {
@@ -21,21 +22,22 @@ final readonly class Scene
      * @param  non-empty-list<string>  $frames  paths
      * @param  array<string, array<int, string>>  $pictures  by camera and frame
      * @param  ?string  $calibration  null: nothing says where cameras are, and their pictures are none of it
+     * @param  ?string  $poses  null: nothing says where the scanner was
      * @param  list<string>  $beside  further paths that belong to it and are not needed: a calibration for each frame
      */
-    private function __construct(public string $name, public array $frames, public array $pictures, public ?string $calibration, public array $beside)
+    private function __construct(public string $name, public array $frames, public array $pictures, public ?string $calibration, public ?string $poses, public array $beside)
     {
     }
 
     /** Whether a file may belong to one, by its name. */
     public static function mayHold(string $path): bool
     {
-        return CloudFile::isNamed($path) || PictureFormat::ofName($path) !== null || self::isCalibration($path);
+        return CloudFile::isNamed($path) || PictureFormat::ofName($path) !== null || self::isSaid($path);
     }
 
-    private static function isCalibration(string $path): bool
+    private static function isSaid(string $path): bool
     {
-        return basename($path) === self::CAMERAS || basename($path) === 'calib.txt' || preg_match('#(^|/)calib/[^/]+\.txt$#', $path) === 1;
+        return in_array(basename($path), [self::CAMERAS, 'calib.txt', Poses::JSON, Poses::KITTI], true) || preg_match('#(^|/)calib/[^/]+\.txt$#', $path) === 1;
     }
 
     /** @return list<string> */
@@ -46,7 +48,7 @@ final readonly class Scene
             array_push($all, ...array_values($of));
         }
 
-        return array_values(array_unique([...$all, ...($this->calibration === null ? [] : [$this->calibration])]));
+        return array_values(array_unique([...$all, ...array_filter([$this->calibration, $this->poses], is_string(...))]));
     }
 
     /**
@@ -59,14 +61,14 @@ final readonly class Scene
         $folders = [];
         /** @var array<array-key, array<array-key, string>> $pictures */
         $pictures = [];
-        $calibrations = [];
+        $said = [];
         foreach ($paths as $path) {
             if (CloudFile::isNamed($path)) {
                 $folders[dirname($path)][] = $path;
             } elseif (PictureFormat::ofName($path) !== null) {
                 $pictures[dirname($path)][pathinfo($path, PATHINFO_FILENAME)] = $path;
-            } elseif (self::isCalibration($path)) {
-                $calibrations[$path] = true;
+            } elseif (self::isSaid($path)) {
+                $said[$path] = true;
             }
         }
         unset($folders['.']);
@@ -80,8 +82,14 @@ final readonly class Scene
             $stems = array_map(static fn (string $frame): string => pathinfo($frame, PATHINFO_FILENAME), $frames);
             $calibration = $beside = [];
             foreach (["{$under}".self::CAMERAS, "{$under}calib.txt", ...array_map(static fn (string $stem): string => "{$under}calib/{$stem}.txt", $stems)] as $path) {
-                if (isset($calibrations[$path])) {
+                if (isset($said[$path])) {
                     $calibration === [] ? $calibration[] = $path : $beside[] = $path;
+                }
+            }
+            $poses = null;
+            foreach ([Poses::JSON, Poses::KITTI] as $name) {
+                if (isset($said["{$under}{$name}"])) {
+                    $poses === null ? $poses = "{$under}{$name}" : $beside[] = "{$under}{$name}";
                 }
             }
             $found = [];
@@ -98,7 +106,7 @@ final readonly class Scene
                 }
             }
             ksort($found, SORT_STRING);
-            $scenes[] = new self($root === '.' ? $folder : $root, $frames, $found, $calibration[0] ?? null, $beside);
+            $scenes[] = new self($root === '.' ? $folder : $root, $frames, $found, $calibration[0] ?? null, $poses, $beside);
         }
 
         return $scenes;

@@ -8,7 +8,9 @@ use PHPUnit\Framework\Attributes\DataProvider;
 use PHPUnit\Framework\TestCase;
 use Skeno\Core\Cloud\Camera;
 use Skeno\Core\Cloud\KittiCalibration;
+use Skeno\Core\Cloud\Poses;
 use Skeno\Core\Cloud\Rig;
+use Skeno\Core\Cloud\Rigid;
 use Skeno\Core\Fields;
 use Skeno\Core\Geometry\Cuboid;
 use Skeno\Core\InvalidValue;
@@ -99,13 +101,15 @@ final class CameraTest extends TestCase
         // turned by a degree about the camera's y once it is in its axes
         [$c, $s] = [cos(deg2rad(1)), sin(deg2rad(1))];
         $text = "P0: 1 0 0 0 0 1 0 0 0 0 1 0\nP2: 400 0 240 20 0 400 160 0 0 0 1 0.002\nR0_rect: {$c} 0 {$s} 0 1 0 -{$s} 0 {$c}\nTr_velo_to_cam: 0 -1 0 0.1 0 0 -1 1.5 1 0 0 -0.2\n";
-        $camera = KittiCalibration::read($text, 'image_2', 480, 320);
+        $camera = KittiCalibration::read($text, 'image_2', [480, 320]);
         [$x, $y, $z] = [0.1 + 1, 1.5 - 1, 10 - 0.2];
         [$x, $z] = [$c * $x + $s * $z, -$s * $x + $c * $z];
         self::assertEqualsWithDelta([$x, $y, $z], $camera->seen(10, -1, 1), 1e-9);
         self::assertEqualsWithDelta([(400 * $x + 240 * $z + 20) / ($z + 0.002), (400 * $y + 160 * $z) / ($z + 0.002)], $camera->project(10, -1, 1), 1e-9);
+        // without a picture it is as large as what it looks along says
+        self::assertSame([480, 320], [KittiCalibration::read($text, 'image_2', null)->width, KittiCalibration::read($text, 'image_2', null)->height]);
         // written, it says the same by other lines
-        $again = KittiCalibration::read(KittiCalibration::write($camera), 'image_2', 480, 320);
+        $again = KittiCalibration::read(KittiCalibration::write($camera), 'image_2', [480, 320]);
         self::assertEqualsWithDelta($camera->toCamera, $again->toCamera, 1e-9);
         self::assertEqualsWithDelta($camera->projection, $again->projection, 1e-9);
     }
@@ -131,10 +135,39 @@ final class CameraTest extends TestCase
     public function test_what_is_broken_is_named(string $text, string $said): void
     {
         try {
-            KittiCalibration::read($text, 'camera', 480, 320);
+            KittiCalibration::read($text, 'camera', [480, 320]);
             self::fail('it was taken');
         } catch (InvalidValue $e) {
             self::assertStringContainsString($said, $e->getMessage());
+        }
+    }
+
+    public function test_where_the_scanner_was(): void
+    {
+        // a quarter turn to the left and 2 m on
+        $pose = [0, -1, 0, 2, 1, 0, 0, 0, 0, 0, 1, 0.4];
+        $poses = Poses::json((string) json_encode(['poses' => [$pose, $pose]]), 2, 'poses.json');
+        self::assertEqualsWithDelta([2.0, 3.0, 0.4], $poses[1]->place(3, 0, 0), 1e-9);
+        self::assertEqualsWithDelta([3.0, 0.0, 0.0], $poses[1]->back(2, 3, 0.4), 1e-9);
+        // the same in the axes of a camera that looks along x and is 1.5 m up: z is ahead, x is to the right
+        $kitti = "0 0 -1 0 0 1 0 -0.4 1 0 0 2\n1 0 0 0 0 1 0 0 0 0 1 0\n";
+        [$first, $second] = Poses::kitti($kitti, 2, self::ahead(), 'poses.txt');
+        self::assertEqualsWithDelta($poses[0]->numbers, $first->numbers, 1e-9);
+        self::assertEqualsWithDelta([1, 2, 3], $second->place(1, 2, 3), 1e-9);
+        foreach ([
+            '1 poses' => static fn (): array => Poses::json((string) json_encode(['poses' => [$pose]]), 2, 'poses.json'),
+            'JSON' => static fn (): array => Poses::json('[', 2, 'poses.json'),
+            'poses.json[1]' => static fn (): array => Poses::json((string) json_encode(['poses' => [$pose, 7]]), 2, 'poses.json'),
+            'poses.json[1][3]' => static fn (): array => Poses::json((string) json_encode(['poses' => [$pose, [...array_slice($pose, 0, 3), 'far', ...array_slice($pose, 4)]]]), 2, 'poses.json'),
+            'poses.txt[0][2]' => static fn (): array => Poses::kitti("0 0 x 0 0 1 0 -0.4 1 0 0 2\n", 1, self::ahead(), 'poses.txt'),
+            'mirror' => static fn (): array => Poses::json((string) json_encode(['poses' => [[0, 1, 0, 2, 1, 0, 0, 0, 0, 0, 1, 0.4]]]), 1, 'poses.json'),
+        ] as $said => $read) {
+            try {
+                $read();
+                self::fail("{$said} was taken");
+            } catch (InvalidValue $e) {
+                self::assertStringContainsString($said, $e->getMessage());
+            }
         }
     }
 
@@ -143,7 +176,8 @@ final class CameraTest extends TestCase
         $one = ['name' => 'front', 'width' => 480, 'height' => 320, 'to_camera' => [0, -1, 0, 0, 0, 0, -1, 1.5, 1, 0, 0, 0], 'intrinsics' => [400, 400, 240, 160]];
         [$camera] = Rig::cameras(Fields::of(['cameras' => [$one]], 'cameras.json'));
         self::assertEquals(self::ahead(), $camera);
-        $rig = new Rig([$camera], ['000000', '000007'], [['jpg', '']]);
+        $rig = new Rig([$camera], ['000000', '000007'], [['jpg', '']], [Rigid::of([1, 0, 0, 0, 0, 1, 0, 0, 0, 0, 1, 0], 'a'), Rigid::of([0, -1, 0, 2, 1, 0, 0, 0, 0, 0, 1, 0], 'b')]);
+        self::assertArrayNotHasKey('poses', $rig->facts());
         self::assertEquals($rig, Rig::fromArray(json_decode((string) json_encode($rig->toArray()), true)));
         self::assertSame([1, null], [$rig->frame('000007'), $rig->frame('7')]);
 

@@ -69,6 +69,17 @@ final class SceneTest extends TestCase
         self::assertSame(['pass/1.pcd'], self::scenes('pass/1.pcd', 'pass/1.jpg')['pass']->files());
     }
 
+    public function test_what_says_where_the_scanner_was_is_of_the_sequence(): void
+    {
+        ['pass' => $scene] = self::scenes('pass/1.pcd', 'pass/poses.json', 'pass/poses.txt', 'poses.txt');
+        self::assertSame('pass/poses.json', $scene->poses);
+        $files = $scene->files();
+        sort($files);
+        self::assertSame(['pass/1.pcd', 'pass/poses.json', 'pass/poses.txt'], $files);
+        self::assertTrue(Scene::mayHold('pass/poses.txt'));
+        self::assertFalse(Scene::mayHold('pass/notes.txt'));
+    }
+
     public function test_a_whole_upload_may_be_one_sequence(): void
     {
         ['velodyne' => $scene] = self::scenes('velodyne/0.bin', 'image_2/0.png', 'calib/0.txt');

@@ -101,7 +101,7 @@ final class KittiTest extends TestCase
         self::assertSame([], $said['compared']['differences']);
         self::assertStringContainsString('on no picture', (string) json_encode($said['mapping']));
         self::assertFileEquals("{$out}/north/pass-1/calib/000010.txt", "{$out}/north/pass-1/calib/000012.txt");
-        self::assertEqualsWithDelta(CameraTest::ahead()->toCamera, KittiCalibration::read((string) file_get_contents("{$out}/north/pass-1/calib/000010.txt"), 'a', 480, 320)->toCamera, 1e-9);
+        self::assertEqualsWithDelta(CameraTest::ahead()->toCamera, KittiCalibration::read((string) file_get_contents("{$out}/north/pass-1/calib/000010.txt"), 'a', [480, 320])->toCamera, 1e-9);
 
         $read = self::read($out, self::rig());
         self::assertCount(1, $read);
