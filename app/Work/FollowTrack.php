@@ -94,9 +94,9 @@ final class FollowTrack
             if (count($seen) >= self::MOST_SHAPES || $numbers > self::MOST_NUMBERS) {
                 throw InvalidValue::at('shapes', $i + 1, 'fewer or plainer shapes at a time');
             }
-            $seen[$before = $place] = $kind->flat($geometry, "shapes[{$i}].geometry");
+            $seen[$before = $place] = $kind->geometry($geometry, "shapes[{$i}].geometry");
         }
 
-        return Thinning::places($seen);
+        return Thinning::followed($seen) ?? throw InvalidValue::at('kind', $kind->value, implode(', ', [...Shape::flatKinds(), Shape::Cuboid->value]));
     }
 }

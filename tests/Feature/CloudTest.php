@@ -272,6 +272,63 @@ final class CloudTest extends TestCase
         self::assertSame([0, 2], DB::table('mark_keys')->where('mark_id', $row->id)->orderBy('place')->pluck('place')->all());
     }
 
+    public function test_a_cuboid_is_followed_by_its_points_and_its_keys_are_few(): void
+    {
+        $this->sequence();
+        $turn = $this->next()['turn']['id'];
+        $drawn = ['center' => [3, 2, 0.45], 'size' => [1.24, 0.84, 0.94], 'heading' => 0];
+        $follow = fn (array $body): TestResponse => $this->api($this->mei, 'post', "/projects/{$this->project->id}/turns/{$turn}/follow", $body + ['kind' => 'cuboid', 'from' => ['place' => 0, 'geometry' => $drawn], 'frames' => 16]);
+        $answer = $follow([])->assertOk()->json();
+        self::assertNull($answer['unsure']);
+        self::assertSame([1, 2], array_column($answer['found'], 'place'));
+        foreach ($answer['found'] as $n => $found) {
+            self::assertEqualsWithDelta([4.0 + $n, 2.0, 0.45], $found['geometry']['center'], 0.06);
+            self::assertSame([1.24, 0.84, 0.94], $found['geometry']['size']);
+            self::assertGreaterThan(0.5, $found['certainty']);
+        }
+        // on from where it was found at last
+        $on = $follow(['last' => ['place' => 1, 'geometry' => $answer['found'][0]['geometry']], 'frames' => 1])->assertOk()->json();
+        self::assertEqualsWithDelta([5.0, 2.0, 0.45], $on['found'][0]['geometry']['center'], 0.06);
+        // it went evenly: what lies between its ends says nothing
+        $shapes = [['place' => 0, 'geometry' => $drawn], ...array_map(static fn (array $found): array => ['place' => $found['place'], 'geometry' => $found['geometry']], $answer['found'])];
+        self::assertSame([0, 2], $this->api($this->mei, 'post', "/projects/{$this->project->id}/turns/{$turn}/thin", ['kind' => 'cuboid', 'shapes' => $shapes])->assertOk()->json('places'));
+
+        $lost = $follow(['from' => ['place' => 0, 'geometry' => ['center' => [-8, -8, 3]] + $drawn]])->assertOk()->json();
+        self::assertSame([], $lost['found']);
+        self::assertSame('there are too few points in it', $lost['unsure']);
+        self::assertSame([], $follow(['from' => ['place' => 2, 'geometry' => $drawn]])->assertOk()->json('found'), 'there is no frame after the last');
+        foreach ([
+            'kind' => ['kind' => 'box'],
+            'from.place' => ['from' => ['place' => 3, 'geometry' => $drawn]],
+            'from.geometry' => ['from' => ['place' => 0, 'geometry' => ['center' => [3, 2]]]],
+            'from.geometry.size' => ['from' => ['place' => 0, 'geometry' => ['size' => [900, 900, 1]] + $drawn]],
+            'last.place' => ['from' => ['place' => 1, 'geometry' => $drawn], 'last' => ['place' => 0, 'geometry' => $drawn]],
+            'frames' => ['frames' => 0],
+        ] as $said => $body) {
+            self::assertStringContainsString($said, $follow($body)->assertStatus(422)->json('detail'));
+        }
+    }
+
+    public function test_where_the_scanner_was_is_taken_from_what_came_with_the_scans(): void
+    {
+        // it stands two metres farther on at each frame, though the scans would say one
+        $pose = static fn (float $x): array => [1, 0, 0, $x, 0, 1, 0, 0, 0, 0, 1, 0];
+        $folder = $this->drive(['drive/poses.json' => json_encode(['poses' => [$pose(0), $pose(-1), $pose(-2)]], JSON_THROW_ON_ERROR)]);
+        [$outcome] = [...app(TakeFiles::class)->all($this->project, $folder, false, wish: new Wish(frames: true))];
+        self::assertSame('taken', $outcome->state, $outcome->reason);
+        $item = Item::query()->with('asset')->findOrFail($outcome->item);
+        self::assertArrayNotHasKey('poses', $item->asset->facts['rig']);
+        self::assertSame(-2.0, app(CloudStore::class)->rig($item->asset->sha256)?->poses[2]->numbers[3]);
+        $turn = $this->next()['turn']['id'];
+        $found = $this->api($this->mei, 'post', "/projects/{$this->project->id}/turns/{$turn}/follow", ['kind' => 'cuboid', 'from' => ['place' => 0, 'geometry' => ['center' => [3, 2, 0.45], 'size' => [1.24, 0.84, 0.94], 'heading' => 0]], 'frames' => 2])->assertOk()->json('found');
+        self::assertEqualsWithDelta([4.0, 5.0], [$found[0]['geometry']['center'][0], $found[1]['geometry']['center'][0]], 0.03);
+
+        $short = $this->drive(['drive/poses.json' => json_encode(['poses' => [$pose(0)]], JSON_THROW_ON_ERROR)]);
+        [$outcome] = [...app(TakeFiles::class)->all($this->project, $short, false, wish: new Wish(frames: true))];
+        self::assertSame('refused', $outcome->state);
+        self::assertStringContainsString('one for each of the 3 frames', $outcome->reason);
+    }
+
     /**
      * Three frames with pictures of a camera, as KITTI lays them out.
      *

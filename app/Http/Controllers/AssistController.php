@@ -12,6 +12,7 @@ use App\Work\Compute;
 use App\Work\CutAgain;
 use App\Work\CutFromBox;
 use App\Work\FitTrack;
+use App\Work\FollowCuboid;
 use App\Work\FollowTrack;
 use App\Work\MakePatches;
 use Illuminate\Http\JsonResponse;
@@ -68,10 +69,12 @@ final class AssistController
         ]);
     }
 
-    /** Follows an object by its looks over some frames. */
-    public function follow(Request $request, FollowTrack $follow): JsonResponse
+    /** Follows an object over some frames: of a clip by its looks, of a cloud by its points. */
+    public function follow(Request $request, FollowTrack $clip, FollowCuboid $cloud): JsonResponse
     {
-        return new JsonResponse($follow(VisibleTurn::of($request)->item, Input::body($request)));
+        $item = VisibleTurn::of($request)->item;
+
+        return new JsonResponse($item->kind === 'cloud' ? $cloud($item, Input::body($request)) : $clip($item, Input::body($request)));
     }
 
     /** Where what lies between the keys of a track fits the frames worst. */

@@ -12,7 +12,7 @@ use Skeno\Core\InvalidValue;
 final readonly class Fitting
 {
     /** Metres a drag may be wide: more is a slip of the hand, and would look at all points there are. */
-    private const WIDEST = 200.0;
+    public const WIDEST = 200.0;
 
     /** @param  bool  $found  false: there are too few points to fit it to */
     private function __construct(public Cuboid $cuboid, public int $points, public bool $found)
@@ -49,15 +49,18 @@ final readonly class Fitting
 
     private static function of(Cuboid $cuboid, bool $found, Frame $frame): self
     {
-        $rounded = Cuboid::of(array_map(self::rounded(...), $cuboid->center), array_map(self::rounded(...), $cuboid->size), round($cuboid->heading, 2));
+        $rounded = self::rounded($cuboid);
         $points = (new Inside([$rounded]))->count($frame)[0];
 
         return new self($rounded, $points, $found && $points > 0);
     }
 
-    private static function rounded(float $metres): float
+    /** As a bench keeps it: to the millimetre and a hundredth of a degree. */
+    public static function rounded(Cuboid $cuboid): Cuboid
     {
-        return round($metres, 3);
+        $metres = static fn (float $of): float => round($of, 3);
+
+        return Cuboid::of(array_map($metres, $cuboid->center), array_map($metres, $cuboid->size), round($cuboid->heading, 2));
     }
 
     private static function mustReach(float $metres, string $what): void

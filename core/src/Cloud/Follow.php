@@ -32,7 +32,7 @@ final readonly class Follow
     private const NEXT = 0.6;
 
     /** Metres by which a thing that stands still seems to move. */
-    private const STILL = 0.15;
+    public const STILL = 0.15;
 
     /** The share of points by which a thing lies on itself. */
     private const STANDS = 0.8;

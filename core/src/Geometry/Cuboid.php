@@ -84,11 +84,11 @@ final readonly class Cuboid implements Geometry
         return $corners;
     }
 
-    /** By how much another one differs at most in one of its numbers, in metres and degrees. */
-    public function apart(self $other): float
+    /** By how much another one differs at most in one of its numbers, in metres. @param  float  $degree  metres a degree counts as */
+    public function apart(self $other, float $degree = 1.0): float
     {
         $turn = abs($this->heading - $other->heading);
-        $most = min($turn, 360.0 - $turn);
+        $most = $degree * min($turn, 360.0 - $turn);
         foreach ([0, 1, 2] as $axis) {
             $most = max($most, abs($this->center[$axis] - $other->center[$axis]), abs($this->size[$axis] - $other->size[$axis]));
         }

@@ -102,13 +102,37 @@ final class Thinning
         return $kept;
     }
 
+    /** Metres by which what is worked out of a cuboid may be off from where it was found, and how many of them a degree is. */
+    private const METRES = 0.03;
+
+    private const DEGREE = 0.03;
+
     /**
-     * Of cuboids at places one after the other those between which the others lie.
+     * Which of what was found on many places have to be keys.
+     *
+     * @param  array<int, Geometry>  $seen  by place, in order
+     * @return ?list<int> null: they can't be told from each other, being neither shapes on a plane nor cuboids
+     */
+    public static function followed(array $seen): ?array
+    {
+        $flat = array_filter($seen, static fn (Geometry $shape): bool => $shape instanceof Flat);
+        if (count($flat) === count($seen)) {
+            return self::places($flat);
+        }
+        $cuboids = array_filter($seen, static fn (Geometry $shape): bool => $shape instanceof Cuboid);
+
+        return $cuboids !== [] && count($cuboids) === count($seen) ? self::cuboids($cuboids, self::METRES, self::DEGREE) : null;
+    }
+
+    /**
+     * Of cuboids at places those between which the others lie.
      *
      * @param  non-empty-array<int, Cuboid>  $seen
+     * @param  float  $off  by how much they may be off, in metres
+     * @param  float  $degree  metres a degree counts as
      * @return list<int>
      */
-    private static function cuboids(array $seen): array
+    private static function cuboids(array $seen, float $off = self::SAME, float $degree = 1.0): array
     {
         $all = array_keys($seen);
         $last = count($all) - 1;
@@ -123,12 +147,12 @@ final class Thinning
         while ($parts !== []) {
             [$from, $to] = array_pop($parts);
             $between = $to - $from < 2 ? null : InBetweens::of($seen[$all[$from]], $seen[$all[$to]]);
-            [$most, $worst] = [self::SAME, null];
+            [$most, $worst] = [$off, null];
             for ($i = $from + 1; $between !== null && $i < $to; $i++) {
                 $at = $between->at(($all[$i] - $all[$from]) / ($all[$to] - $all[$from]));
-                $off = $at instanceof Cuboid ? $at->apart($seen[$all[$i]]) : INF;
-                if ($off > $most) {
-                    [$most, $worst] = [$off, $i];
+                $apart = $at instanceof Cuboid ? $at->apart($seen[$all[$i]], $degree) : INF;
+                if ($apart > $most) {
+                    [$most, $worst] = [$apart, $i];
                 }
             }
             if ($worst !== null) {

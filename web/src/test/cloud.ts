@@ -82,6 +82,17 @@ export async function opened(more: Partial<BenchPorts> = {}, frames = FRAMES, ca
       asked.push(wish);
       return Promise.resolve({ geometry: found, points: 4, found: true });
     },
+    follow: (
+      _mark: unknown,
+      from: { place: number; geometry: Cuboid },
+      last: { place: number; geometry: Cuboid } | null,
+      frames: number
+    ) => {
+      const at = last ?? from;
+      const next = { ...at.geometry, center: [at.geometry.center[0]! - 0.5, at.geometry.center[1]!, at.geometry.center[2]!] };
+      return Promise.resolve({ found: frames > 0 ? [{ place: at.place + 1, geometry: next, certainty: 0.9 }] : [], unsure: null });
+    },
+    thin: (_mark: unknown, shapes: { place: number }[]) => Promise.resolve([shapes[0]!.place, shapes.at(-1)!.place]),
     page: () => {},
     say: (message: string) => void said.push(message),
     pin: (at: unknown) => void pinned.push(at),

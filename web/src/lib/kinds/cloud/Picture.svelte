@@ -9,12 +9,12 @@
   const n = $derived(own.camera ?? (own.cuboid ? best(cameras, own.place, own.cuboid) : null) ?? 0);
   const camera = $derived(cameras[n]!);
   const ending = $derived(camera.pictures[own.place] ?? '');
-  const src = $derived(ending === '' ? null : own.cloud.path(`${own.place}-${n}.${ending}`));
+  const src = $derived(ending === '' ? null : own.cloud.path(`${own.place}-${own.numberOf(camera)}.${ending}`));
   let failed = $state<string | null>(null);
   // the next one is here when it is gone to
   $effect(() => {
     const next = camera.pictures[own.place + 1];
-    if (next) new Image().src = own.cloud.path(`${own.place + 1}-${n}.${next}`);
+    if (next) new Image().src = own.cloud.path(`${own.place + 1}-${own.numberOf(camera)}.${next}`);
   });
   /** the nearest last, over the others */
   const shown = $derived(

@@ -7,6 +7,9 @@
   const own = $derived(surface as CloudSurface);
 </script>
 
+{#if own.following.mark !== null}
+  <p class="to" role="status">followed over <span class="num">{own.following.count}</span> frames so far; Esc stops and keeps them</p>
+{/if}
 <Timeline
   timeline={own.axis.timeline}
   word="frame"
@@ -19,3 +22,12 @@
     if (mark && own.editable && own.axis.acts.moveKey(mark, from, to)) void own.go(to);
   }}
 />
+
+<style>
+  .to {
+    margin: 0;
+    padding: 3px 10px;
+    color: var(--soft);
+    font-size: 12px;
+  }
+</style>

@@ -6,6 +6,7 @@ import {
   BoxSelect,
   Camera,
   ChevronsRight,
+  Crosshair,
   Cuboid as CuboidIcon,
   Eye,
   EyeOff,
@@ -358,14 +359,14 @@ export class CloudCaps {
           ]
         },
         {
-          name: 'carry as it is',
+          name: 'over its frames',
           caps: [
             {
               code: 'KeyA',
-              word: 'a frame',
+              word: 'as it is',
               icon: ChevronsRight,
               off: one ?? (clock.last === 0 ? 'it is one frame' : undefined),
-              hint: 'as it is here, and on to that frame',
+              hint: 'carried a frame on as it is here',
               press: this.#done(() => {
                 surface.commit();
                 for (const m of hand.free) acts.carry(m, 1);
@@ -374,13 +375,35 @@ export class CloudCaps {
             },
             {
               code: 'KeyD',
-              word: 'to its end',
+              word: 'as it is on',
               icon: ArrowRightToLine,
               off: one ?? (clock.last === 0 ? 'it is one frame' : undefined),
               hint: 'stands still from here on',
               press: this.#done(() => {
                 surface.commit();
                 for (const m of hand.free) acts.carry(m, null);
+              })
+            },
+            {
+              code: 'KeyF',
+              word: 'follow on',
+              icon: Crosshair,
+              off: one ?? (clock.last === 0 ? 'it is one frame' : undefined),
+              hint: 'by its points: to its end, to the next key, or until it is not sure',
+              press: this.#done(() => {
+                surface.commit();
+                if (hand.one) void surface.following.start(hand.one, null);
+              })
+            },
+            {
+              code: 'KeyG',
+              word: 'follow a frame',
+              icon: Crosshair,
+              off: one ?? (clock.last === 0 ? 'it is one frame' : undefined),
+              hint: 'by its points',
+              press: this.#done(() => {
+                surface.commit();
+                if (hand.one) void surface.following.start(hand.one, 1);
               })
             }
           ]

@@ -2,6 +2,7 @@ import type { Cap, Row } from '$lib/keys/caps';
 import type { Layer } from '$lib/keys/layers';
 import { ulid } from '$lib/edits/ulid';
 import { FrameTimes, PlainPace } from '$lib/time/clock.svelte';
+import { Following } from '$lib/time/follow.svelte';
 import { begun, type Cuboid, type CuboidMark, type Mark } from '$lib/words/mark';
 import { same } from '$lib/words/same';
 import { alongAxis, Axis } from '../axis.svelte';
@@ -44,6 +45,7 @@ export class CloudSurface implements Surface {
   readonly Note = Note;
   readonly noun = 'cloud';
   readonly axis: Axis;
+  readonly following: Following;
   /** what a press on the stage does */
   mode = $state<'pick' | 'draw' | 'pin' | 'whole'>('pick');
   /** the large view: turned in space, from above, or what a camera saw */
@@ -118,6 +120,7 @@ export class CloudSurface implements Surface {
       },
       () => this.editable
     );
+    this.following = new Following(ports.editor, this.axis.tracks, this.axis.clock, ports.follow, ports.thin, (m) => ports.say(m));
     // its first frame is not gone to, it is where one is
     const kept = ports.kept.get<number>('frame') ?? 0;
     void cloud.show(0).then(
@@ -136,6 +139,7 @@ export class CloudSurface implements Surface {
     // what keys have moved is not lost with the item
     this.commit();
     this.closed = true;
+    this.following.stop();
     this.#asking?.abort();
     this.axis.close();
     this.cloud.close();
@@ -155,7 +159,8 @@ export class CloudSurface implements Surface {
     return this.cloud.ready;
   }
   get isDrawing(): boolean {
-    return this.dragged !== null || this.fitting;
+    // while it is followed what is found is not kept yet
+    return this.dragged !== null || this.fitting || this.following.mark !== null;
   }
   get pinning(): boolean {
     return this.mode === 'pin';
@@ -465,8 +470,13 @@ export class CloudSurface implements Surface {
     if (this.#nudging) clearTimeout(this.#nudging.timer);
     this.#nudging = { id: one.id, timer: setTimeout(() => this.commit(), REST) };
   }
+  /** Those with pictures. */
   get cameras(): Camera[] {
-    return this.item.cloud!.cameras;
+    return this.item.cloud!.cameras.filter((c) => c.pictures.some((ending) => ending !== ''));
+  }
+  /** As its pictures are called by. */
+  numberOf(camera: Camera): number {
+    return this.item.cloud!.cameras.indexOf(camera);
   }
   /** The large view, looked at another way: the next. */
   get next(): 'space' | 'above' | 'picture' {
@@ -479,7 +489,7 @@ export class CloudSurface implements Surface {
   }
 
   #halt(): boolean {
-    if (this.drop()) return true;
+    if (this.drop() || this.following.stop()) return true;
     if (this.fitting) {
       this.#asking?.abort();
       this.dragged = null;

@@ -190,6 +190,31 @@ describe('a cloud on the bench', () => {
     expect(surface.facts()[1]).toBe('9 × 2 × 0.8 m');
     surface.close();
   });
+  it("is followed by its points to its end, and leaves few keys, each told from a hand's", async () => {
+    const { surface, page, settled, editor, hand, said } = await withOne();
+    const caps = page('cuboid');
+    expect([caps['KeyF']!.word, caps['KeyF']!.off]).toEqual(['follow on', undefined]);
+    caps['KeyF']!.press();
+    expect(surface.isDrawing).toBe(true);
+    await settled();
+    expect([surface.place, surface.isDrawing, said.at(-1)]).toEqual([2, false, 'followed to frame 3']);
+    const keys = editor.keys.of(hand.one!.id);
+    expect(keys.map((k) => [k.place, k.source])).toEqual([
+      [0, 'hand'],
+      [2, 'followed']
+    ]);
+    expect((keys[1]!.geometry as Cuboid).center).toEqual([101, 0, 1]);
+    surface.close();
+  });
+  it('is followed no further than where it can not be told any more', async () => {
+    const lost = { found: [], unsure: 'its points lie on nothing here' };
+    const { surface, page, settled, editor, hand, said } = await withOne({ follow: () => Promise.resolve(lost) });
+    page('cuboid')['KeyG']!.press();
+    await settled();
+    expect(said.at(-1)).toBe('not followed: its points lie on nothing here');
+    expect([surface.place, editor.keys.of(hand.one!.id).length]).toEqual([0, 1]);
+    surface.close();
+  });
   it('shows what a camera saw where there is one, and draws where one can', async () => {
     const bare = await opened();
     bare.surface.turnTo(bare.surface.next);
