@@ -11,6 +11,16 @@ const folder = join(folders.demo, 'clouds-in');
 const FRAMES = 6;
 /** A box of 1.2 × 0.8 × 0.9 m that stands on the ground, and comes half a metre nearer from a frame to the next. */
 const BOX = { x: 5, y: 1.5, l: 1.2, w: 0.8, h: 0.9, step: -0.5 };
+/** 1.5 m over the scanner's foot, looking ahead. */
+const CAMERA = {
+  name: 'front',
+  width: 480,
+  height: 320,
+  to_camera: [0, -1, 0, 0, 0, 0, -1, 1.5, 1, 0, 0, 0],
+  intrinsics: [240, 240, 240, 160]
+};
+const GREY =
+  'iVBORw0KGgoAAAANSUhEUgAAAAMAAAACCAIAAAASFvFNAAAACXBIWXMAAA7EAAAOxAGVKw4bAAAAFUlEQVQImWPs6OhgYGBgYGBgYoABABzsAZx5Nk3qAAAAAElFTkSuQmCC';
 let project = 0;
 
 /** A scan as KITTI has them: the ground, and of the box the two sides that face the scanner and its top. */
@@ -74,7 +84,12 @@ const heading = (page: Page) => page.getByLabel('heading in degrees');
 test.beforeAll(() => {
   rmSync(folder, { recursive: true, force: true });
   mkdirSync(join(folder, 'in', 'pass'), { recursive: true });
-  for (let frame = 0; frame < FRAMES; frame++) writeFileSync(join(folder, 'in', 'pass', `${frame + 8}.bin`), scan(frame));
+  for (let frame = 0; frame < FRAMES; frame++) {
+    writeFileSync(join(folder, 'in', 'pass', `${frame + 8}.bin`), scan(frame));
+    // a grey picture of each but one
+    if (frame !== 3) writeFileSync(join(folder, 'in', 'pass', `${frame + 8}.png`), Buffer.from(GREY, 'base64'));
+  }
+  writeFileSync(join(folder, 'in', 'pass', 'cameras.json'), JSON.stringify({ cameras: [CAMERA] }));
   const codebook = {
     skeno: 'codebook/1',
     classes: [
@@ -102,6 +117,30 @@ test('the scans of a folder come in as one sequence and are handed out', async (
   await ines.getByRole('button', { name: 'Hand out' }).click();
   const mei = await person('Mei Castellan');
   await expect(mei.getByRole('region', { name: `my work in ${name}` })).toBeVisible();
+});
+
+test('a bin in three inputs on six frames: dragged over, and followed by its points', async ({ person }) => {
+  const mei = await person('Mei Castellan');
+  const hand = await work(mei);
+  await press(mei, 'w', 'e');
+  await drag(mei, await at(mei, 4.2, 0.9), await at(mei, 5.8, 2.1));
+  await expect(hand.marks).toHaveCount(1);
+  await press(mei, 'g', 'f');
+  await expect(mei.getByText('followed to frame 6')).toBeVisible();
+  await hand.saved();
+  const rows = written();
+  expect(rows.map((r) => Number(r.frame))).toEqual([0, 1, 2, 3, 4, 5]);
+  rows.forEach((r, frame) => {
+    near(numbers(r, 'x', 'y', 'z'), [BOX.x + BOX.step * frame, BOX.y, BOX.h / 2], 0.06);
+    near(numbers(r, 'length', 'width', 'height'), [BOX.l, BOX.w, BOX.h], 0.06);
+  });
+  // a step back takes the keys away, another the cuboid
+  await press(mei, 'Control+z');
+  await hand.saved();
+  near(numbers(written()[5]!, 'x'), [BOX.x], 0.06);
+  await press(mei, 'Control+z');
+  await expect(hand.marks).toHaveCount(0);
+  await hand.saved();
 });
 
 test('a bin in five inputs on six frames: dragged over, its last frame, moved there, fitted', async ({ person }) => {
@@ -185,6 +224,60 @@ test('it is adjusted in two views, by keys and by numbers; a step back is a step
   await hand.saved();
   near(numbers(written()[0]!, 'x'), [Number(before.x) + 0.1], 0.011);
   await press(mei, 'Control+z', 'Control+z', 'Control+z');
+  await hand.saved();
+});
+
+test('the picture of a camera has the cuboid where it is; a press takes it; it leaves in the axes of the camera', async ({ person }) => {
+  const mei = await person('Mei Castellan');
+  const hand = await work(mei);
+  const picture = mei.getByRole('img', { name: 'what front saw' });
+  await expect(picture).toBeVisible();
+  await expect(picture.locator('g line')).toHaveCount(12);
+  /** Where a place is on the picture as it is shown. */
+  const on = async (x: number, y: number, z: number) => {
+    const box = (await picture.boundingBox())!;
+    const scale = Math.min(box.width / CAMERA.width, box.height / CAMERA.height);
+    const [u, v] = [240 - (240 * y) / x, 160 + (240 * (1.5 - z)) / x];
+    return { x: box.x + box.width / 2 + (u - 240) * scale, y: box.y + box.height / 2 + (v - 160) * scale };
+  };
+  const drawn = (await picture.locator('g').boundingBox())!;
+  // its near face is at 4.4 m: its upper left corner, and its lower one
+  const corner = await on(BOX.x - BOX.l / 2, BOX.y + BOX.w / 2, BOX.h);
+  near([drawn.x], [corner.x], 3);
+  near([drawn.y + drawn.height], [(await on(BOX.x - BOX.l / 2, BOX.y, 0)).y], 3);
+  await expect(heading(mei)).toBeHidden();
+  const middle = await on(BOX.x - BOX.l / 2, BOX.y, BOX.h / 2);
+  await mei.mouse.click(middle.x, middle.y);
+  await expect(heading(mei)).toBeVisible();
+  await mei.mouse.click((await on(5, -2, 0.5)).x, middle.y);
+  await expect(heading(mei)).toBeHidden();
+  // large by a key, and of a frame nobody photographed it is said
+  await press(mei, 'w', 'w');
+  await expect.poll(async () => (await picture.boundingBox())!.width).toBeGreaterThan(500);
+  await press(mei, 'x', 'x', 'x');
+  await expect(mei.getByText('no picture of this frame')).toBeVisible();
+  await press(mei, 'x');
+  await expect(picture).toBeVisible();
+  const [row] = written();
+  const out = join(folder, 'kitti');
+  artisan('skeno:release', String(project), '--format=kitti', `--out=${out}`, '--states=any', '--json');
+  const words = readFileSync(join(out, 'pass', 'label_2', '8.txt'), 'utf8')
+    .trim()
+    .split(' ');
+  expect(words[0]).toBe('Bin');
+  near(
+    words.slice(8, 14).map(Number),
+    [
+      Number(row!.height),
+      Number(row!.width),
+      Number(row!.length),
+      -Number(row!.y),
+      1.5 - (Number(row!.z) - Number(row!.height) / 2),
+      Number(row!.x)
+    ],
+    0.005
+  );
+  expect(readFileSync(join(out, 'pass', 'calib', '8.txt'), 'utf8')).toContain('Tr_velo_to_cam: ');
   await hand.saved();
 });
 

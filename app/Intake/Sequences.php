@@ -66,6 +66,10 @@ final class Sequences
     private function rig(Scene $scene, Closure $fetch, string $room): array
     {
         $stems = array_map(static fn (string $frame): string => pathinfo($frame, PATHINFO_FILENAME), $scene->frames);
+        if (count(array_unique($stems)) < count($stems)) {
+            // (two of them differ by their ending alone)
+            $stems = array_map(basename(...), $scene->frames);
+        }
         if ($scene->calibration === null) {
             return [new Rig([], $stems, [], $this->poses($scene, null, $fetch, $room)), []];
         }

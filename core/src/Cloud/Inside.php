@@ -49,6 +49,33 @@ final readonly class Inside
         [$this->over, $this->everywhere, $this->of] = [$over, $everywhere, $of];
     }
 
+    /**
+     * Of each of some points in which cuboid it lies, in the smallest where they overlap.
+     *
+     * @return list<?int>
+     */
+    public function which(Points $points): array
+    {
+        $which = [];
+        foreach ($points->x as $i => $x) {
+            [$y, $z] = [$points->y[$i], $points->z[$i]];
+            [$best, $least] = [null, INF];
+            if (is_finite($x) && is_finite($y) && is_finite($z)) {
+                $cell = (int) floor($x / self::CELL) << 30 ^ (int) floor($y / self::CELL);
+                foreach ([...$this->over[$cell] ?? [], ...$this->everywhere] as $n) {
+                    [$cx, $cy, $cz, $cos, $sin, $l, $w, $h] = $this->of[$n];
+                    [$dx, $dy, $dz] = [$x - $cx, $y - $cy, $z - $cz];
+                    if ($l * $w * $h < $least && abs($dz) <= $h && abs($dx * $cos + $dy * $sin) <= $l && abs($dy * $cos - $dx * $sin) <= $w) {
+                        [$best, $least] = [$n, $l * $w * $h];
+                    }
+                }
+            }
+            $which[] = $best;
+        }
+
+        return $which;
+    }
+
     /** @return list<int> of each cuboid the points in it or on its faces */
     public function count(Frame $frame): array
     {

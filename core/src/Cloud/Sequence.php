@@ -73,24 +73,47 @@ final class Sequence
      */
     public static function open(string $file, string $scratch, CloudLimits $limits): array
     {
+        $frames = [];
+        foreach (self::each($file, $scratch, $limits, true) as $frame) {
+            $frames[] = $frame;
+        }
+
+        return $frames === [] ? throw RefusedCloud::because('it has no frames') : $frames;
+    }
+
+    /**
+     * Its frames, unpacked one after the other.
+     *
+     * @param  bool  $keep  whether they stay when the next is asked for
+     * @return iterable<int, Source>
+     *
+     * @throws RefusedCloud
+     */
+    public static function each(string $file, string $scratch, CloudLimits $limits, bool $keep = false): iterable
+    {
         try {
             $zip = self::zip($file, $limits);
             $names = array_values(array_filter(array_map(strval(...), array_keys($zip->entries)), static fn (string $name): bool => $name !== self::RIG && ! str_contains($name, '/')));
             sort($names);
-            $frames = [];
             foreach ($names as $frame => $name) {
                 $zip->extract($name, $own = "{$scratch}/{$name}");
                 try {
-                    $frames[] = CloudFile::open($own, $name, $limits);
+                    yield $frame => CloudFile::open($own, $name, $limits);
                 } catch (RefusedCloud $e) {
                     throw RefusedCloud::because('frame '.($frame + 1).': '.$e->getMessage());
+                } finally {
+                    $keep || @unlink($own);
                 }
             }
         } catch (UnsafeArchive $e) {
             throw RefusedCloud::because($e->getMessage());
         }
+    }
 
-        return $frames === [] ? throw RefusedCloud::because('it has no frames') : $frames;
+    /** Whether a file is one, by how it begins: no scan begins so. */
+    public static function isOne(string $file): bool
+    {
+        return @file_get_contents($file, false, null, 0, 4) === "PK\x03\x04";
     }
 
     /**

@@ -26,6 +26,7 @@ enum Format: string
     case Nifti = 'nifti';
     case Cuboids = 'cuboids';
     case Kitti = 'kitti';
+    case Points = 'points';
     case Conll = 'conll';
     case Jsonl = 'jsonl';
     case Skeno = 'skeno';
@@ -46,6 +47,7 @@ enum Format: string
             self::Nifti => 'NIfTI label maps',
             self::Cuboids => 'cuboids as CSV',
             self::Kitti => 'KITTI',
+            self::Points => 'classes of points',
             self::Conll => 'CoNLL',
             self::Jsonl => 'JSONL with Web Annotations',
             self::Skeno => 'Skeno JSON',
@@ -67,7 +69,7 @@ enum Format: string
     /** Whether it holds nothing but tracks. */
     public function holdsOnlyTracks(): bool
     {
-        return $this === self::Mot || $this === self::Nifti || $this === self::Cuboids || $this === self::Kitti;
+        return $this === self::Mot || $this === self::Nifti || $this === self::Cuboids || $this === self::Kitti || $this === self::Points;
     }
 
     /** Whether an item is of a kind it is made for, where it is made for one alone. */
@@ -80,7 +82,7 @@ enum Format: string
         return match ($this) {
             self::Mot => $item->axis !== null,
             self::Nifti => $item->scan !== null,
-            self::Cuboids, self::Kitti => false,
+            self::Cuboids, self::Kitti, self::Points => false,
             self::Conll => $item->text !== null,
             self::Jsonl => $item->text !== null || $item->sheets !== null,
             default => true,
@@ -90,7 +92,7 @@ enum Format: string
     /** Whether it holds clouds: as pictures nobody can see a cuboid. */
     public function holdsClouds(): bool
     {
-        return $this === self::Cuboids || $this === self::Kitti || $this === self::Skeno;
+        return in_array($this, [self::Cuboids, self::Kitti, self::Points, self::Skeno], true);
     }
 
     /** Whether it holds texts beside pictures. */
@@ -128,6 +130,7 @@ enum Format: string
             self::Nifti => new Nifti\NiftiWriter($codebook),
             self::Cuboids => new Cuboids\CuboidsWriter($codebook, $points),
             self::Kitti => new Kitti\KittiWriter($codebook),
+            self::Points => new Cuboids\PointsWriter($codebook, $points),
             self::Conll => new Conll\ConllWriter($codebook),
             self::Jsonl => new Jsonl\JsonlWriter($codebook),
             self::Skeno => new SkenoJson\SkenoJsonWriter,
@@ -164,7 +167,7 @@ enum Format: string
             self::Csv => new Csv\CsvReader($codebook, $newId),
             self::Mot => new Mot\MotReader($codebook, $newId),
             self::Nifti => new Nifti\NiftiReader($codebook, $newId),
-            self::Cuboids => new Cuboids\CuboidsReader($codebook, $newId),
+            self::Cuboids, self::Points => new Cuboids\CuboidsReader($codebook, $newId),
             self::Kitti => new Kitti\KittiReader($codebook, $newId),
             self::Conll => new Conll\ConllReader($codebook, $newId),
             self::Jsonl => new Jsonl\JsonlReader($codebook, $newId),

@@ -10,6 +10,7 @@ use Skeno\Core\Cloud\Frame;
 use Skeno\Core\Cloud\Ground;
 use Skeno\Core\Cloud\Inside;
 use Skeno\Core\Cloud\Making;
+use Skeno\Core\Cloud\Points;
 use Skeno\Core\Cloud\Portrait;
 use Skeno\Core\Cloud\RefusedCloud;
 use Skeno\Core\Cloud\Sequence;
@@ -182,6 +183,33 @@ final class MakingTest extends TestCase
         self::assertSame(5_000, $want[0]);
         self::assertGreaterThan(20, count(array_filter($want)));
         self::assertSame([], (new Inside([]))->count($frame));
+    }
+
+    public function test_a_point_is_of_the_smallest_cuboid_it_lies_in(): void
+    {
+        $cuboids = [];
+        for ($n = 0; $n < 40; $n++) {
+            $cuboids[] = Cuboid::of([self::drawn(-4, 4), self::drawn(-4, 4), self::drawn(0, 1)], [self::drawn(0.5, 3), self::drawn(0.5, 3), self::drawn(0.5, 2)], self::drawn(-180, 180));
+        }
+        // one so wide that no grid holds it
+        $cuboids[] = Cuboid::of([0, 0, 0], [400, 400, 0.4], 12);
+        $x = $y = $z = [];
+        for ($n = 0; $n < 2_000; $n++) {
+            [$x[], $y[], $z[]] = [self::drawn(-6, 6), self::drawn(-6, 6), $n % 50 === 0 ? NAN : self::drawn(-1, 2)];
+        }
+        $which = (new Inside($cuboids))->which(new Points($x, $y, $z));
+        $in = 0;
+        foreach ($which as $i => $one) {
+            $best = null;
+            foreach ($cuboids as $n => $cuboid) {
+                if ($cuboid->contains($x[$i], $y[$i], $z[$i]) && ($best === null || $cuboid->volume() < $cuboids[$best]->volume())) {
+                    $best = $n;
+                }
+            }
+            self::assertSame($best, $one);
+            $in += $one === null ? 0 : 1;
+        }
+        self::assertGreaterThan(500, $in);
     }
 
     public function test_what_lies_over_a_part_of_the_ground(): void

@@ -6,7 +6,12 @@ namespace Skeno\Core\Tests\Formats;
 
 use PHPUnit\Framework\Attributes\DataProvider;
 use PHPUnit\Framework\TestCase;
+use Skeno\Core\Cloud\CloudFile;
+use Skeno\Core\Cloud\CloudLimits;
+use Skeno\Core\Cloud\Rig;
+use Skeno\Core\Cloud\Sequence;
 use Skeno\Core\Codebook\Codebook;
+use Skeno\Core\Formats\Dataset;
 use Skeno\Core\Formats\DatasetItem;
 use Skeno\Core\Formats\Folder;
 use Skeno\Core\Formats\Format;
@@ -25,6 +30,7 @@ use Skeno\Core\Marks\Mark;
 use Skeno\Core\Marks\MarkCheck;
 use Skeno\Core\Release\Edition;
 use Skeno\Core\Release\Recipe;
+use Skeno\Core\Tests\Cloud\Clouds;
 use Skeno\Core\Tests\Samples;
 use Skeno\Core\Tracks\Key;
 use Skeno\Core\Tracks\Places;
@@ -109,6 +115,60 @@ final class CloudFormatsTest extends TestCase
         // a format of pictures says that it has none of them
         $coco = Edition::write($dataset, $recipe, self::codebook(), Format::Coco, false, Samples::temporaryFolder().'/out', []);
         self::assertContains('clouds can not be said in this format and were left out', array_column($coco['mapping'], 'what'));
+    }
+
+    /** A dataset of one cloud, with its files. */
+    private static function onFile(DatasetItem $item, string $file): Dataset
+    {
+        return new Dataset('row', self::codebook(), static fn (): array => [$item], static fn (): string => $file);
+    }
+
+    /** @return list<array{int, int}> class and object of each point */
+    private static function labels(string $file): array
+    {
+        return array_map(static fn (int $value): array => [$value & 0xFFFF, $value >> 16], array_values(unpack('V*', (string) file_get_contents($file)) ?: []));
+    }
+
+    public function test_every_point_is_told_what_it_is_of_in_the_order_of_its_scan(): void
+    {
+        $clouds = new Clouds;
+        // in the bin; in it too; in both, of which the post is smaller; nowhere; no place at all; in the post
+        $bytes = Clouds::kitti([[1, 2, 0.5], [1.5, 2, 0.5], [1.4, 2, 0.5], [4, 4, 0], [NAN, 2, 0.5], [1.4, 2, 2.0]]);
+        Sequence::make([[$clouds->file($bytes, 'a.bin'), '000007.bin'], [$clouds->file($bytes, 'b.bin'), '000009.bin']], $zip = "{$clouds->folder}/s.zip");
+        $item = new DatasetItem('pass', 0, 0, str_repeat('b', 64), Labelled::Objects, [
+            Mark::along(Samples::id(1), 'bin', [Key::of(0, Cuboid::of([1, 2, 0.5], [1.2, 1.0, 1.0], 0))], Places::stretch(0, 1)),
+            Mark::along(Samples::id(2), 'post', [Key::of(0, Cuboid::of([1.4, 2, 1.1], [0.1, 0.1, 2.2], 0)), Key::of(1, Cuboid::of([1.4, 2, 1.1], [0.1, 0.1, 2.2], 0), hidden: true)], Places::stretch(0, 1)),
+        ], frames: 2, rig: new Rig([], ['000007', '000009']));
+        $recipe = Recipe::fromArray([], self::codebook());
+        $asked = static fn (DatasetItem $item, int $frame, array $cuboids): array => array_fill(0, count($cuboids), 3);
+        $edition = Edition::write(self::onFile($item, $zip), $recipe, self::codebook(), Format::Points, true, $out = Samples::temporaryFolder().'/out', [], points: $asked);
+        self::assertSame([2, []], [$edition['compared']['marks'], $edition['compared']['differences']]);
+        self::assertSame("Bin\nPost\n", file_get_contents("{$out}/labels.txt"));
+        self::assertSame([[1, 1], [1, 1], [2, 2], [0, 0], [0, 0], [2, 2]], self::labels("{$out}/pass/000007.label"));
+        // where the post is hidden the bin is alone
+        self::assertSame([[1, 1], [1, 1], [1, 1], [0, 0], [0, 0], [0, 0]], self::labels("{$out}/pass/000009.label"));
+        self::assertStringContainsString('pass,0,2,Post,', (string) file_get_contents("{$out}/cuboids.csv"));
+        // the points too, as a PCD that is read by what reads any
+        $points = Clouds::all(CloudFile::open("{$out}/pass/000007.pcd", '000007.pcd', new CloudLimits));
+        self::assertEqualsWithDelta([1.0, 1.5, 1.4, 4.0], array_slice($points->x, 0, 4), 1e-6);
+        self::assertSame([1, 1, 2, 0, 0, 2], $points->class);
+        self::assertStringContainsString('FIELDS x y z intensity label object', (string) file_get_contents("{$out}/pass/000007.pcd", length: 200));
+        self::assertSame([], glob("{$out}*scans") ?: []);
+        self::assertSame([], glob("{$out}/pass/*.part") ?: []);
+    }
+
+    public function test_of_a_single_scan_and_of_one_nobody_has_labelled(): void
+    {
+        $clouds = new Clouds;
+        $file = $clouds->file(Clouds::kitti([[1, 2, 0.5], [9, 9, 9]]), '0001.bin');
+        $item = static fn (Labelled $labelled, array $marks): DatasetItem => new DatasetItem('row/0001.bin', 0, 0, str_repeat('b', 64), $labelled, $marks, frames: 1);
+        $nothing = new Folder(Samples::temporaryFolder());
+        Format::Points->writer(self::codebook())->write(self::onFile($item(Labelled::Nothing, []), $file), $nothing, false);
+        self::assertSame([[0, 0], [0, 0]], self::labels($nothing->file('row/0001.bin/0001.label')));
+        self::assertFalse($nothing->has('row/0001.bin/0001.pcd'));
+        $open = new Folder(Samples::temporaryFolder());
+        Format::Points->writer(self::codebook())->write(self::onFile($item(Labelled::Unlabelled, []), $file), $open, false);
+        self::assertFalse($open->has('row/0001.bin/0001.label'));
     }
 
     public function test_lines_become_tracks_with_the_keys_that_say_the_same(): void

@@ -70,23 +70,7 @@ final class CuboidsWriter implements DatasetWriter
             }
         }
         $any = false;
-        $tracks = array_map(static fn (Mark $mark): Track => $mark->track(), $marks);
-        for ($frame = 0; $frame < $item->frames; $frame++) {
-            $rows = [];
-            foreach ($marks as $n => $mark) {
-                $cuboid = self::at($tracks[$n], $frame);
-                if ($cuboid === null) {
-                    continue;
-                }
-                if ($tracks[$n]->isHidden($frame)) {
-                    $report->count('frames in which an object is hidden were left out');
-                } else {
-                    $rows[$n + 1] = [$mark, $cuboid];
-                }
-            }
-            if ($rows === []) {
-                continue;
-            }
+        foreach (self::visible($item, $report) as $frame => $rows) {
             $points = $this->points === null ? [] : ($this->points)($item, $frame, array_column($rows, 1));
             $i = 0;
             foreach ($rows as $track => [$mark, $cuboid]) {
@@ -96,6 +80,35 @@ final class CuboidsWriter implements DatasetWriter
         }
         if (! $any && $item->labelled !== Labelled::Unlabelled) {
             self::line($out, [$item->path, ...array_fill(0, count(self::COLUMNS) - 1, '')]);
+        }
+    }
+
+    /**
+     * What is seen of an item at each frame at which anything is, by the number of its track.
+     *
+     * @param  ?MappingReport  $report  told what is hidden
+     * @return iterable<int, non-empty-array<int, array{Mark, Cuboid}>> by frame
+     */
+    public static function visible(DatasetItem $item, ?MappingReport $report = null): iterable
+    {
+        $marks = self::ordered($item);
+        $tracks = array_map(static fn (Mark $mark): Track => $mark->track(), $marks);
+        for ($frame = 0; $frame < $item->frames; $frame++) {
+            $rows = [];
+            foreach ($marks as $n => $mark) {
+                $cuboid = self::at($tracks[$n], $frame);
+                if ($cuboid === null) {
+                    continue;
+                }
+                if ($tracks[$n]->isHidden($frame)) {
+                    $report?->count('frames in which an object is hidden were left out');
+                } else {
+                    $rows[$n + 1] = [$mark, $cuboid];
+                }
+            }
+            if ($rows !== []) {
+                yield $frame => $rows;
+            }
         }
     }
 

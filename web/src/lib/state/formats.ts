@@ -15,6 +15,7 @@ export const formats: [Schemas['Format'], string][] = [
   ['nifti', 'NIfTI label maps'],
   ['cuboids', 'cuboids as CSV'],
   ['kitti', 'KITTI'],
+  ['points', 'classes of points'],
   ['conll', 'CoNLL'],
   ['jsonl', 'JSONL with Web Annotations'],
   ['skeno', 'Skeno JSON']
