@@ -20,6 +20,9 @@ final class FollowCuboid
     /** Frames in one answer: about a second of work where nobody said where the scanner was. */
     public const MOST = 3;
 
+    /** Counts up when how it is told changes. */
+    private const AS = 'scene-2';
+
     /** Seconds that is remembered. */
     private const KEPT = 86_400;
 
@@ -44,7 +47,7 @@ final class FollowCuboid
             if (isset($poses[$n], $poses[$n + 1])) {
                 return Motion::ofPoses($poses[$n], $poses[$n + 1]);
             }
-            $moved = Cache::remember("scene-{$item->asset->sha256}-{$n}", self::KEPT, static function () use ($frame, $n): array {
+            $moved = Cache::remember(self::AS."-{$item->asset->sha256}-{$n}", self::KEPT, static function () use ($frame, $n): array {
                 $motion = Follow::scene($frame($n), $frame($n + 1));
 
                 return [$motion->turn, $motion->x, $motion->y];

@@ -20,6 +20,9 @@ final readonly class Follow
 
     private const SHARE = 0.95;
 
+    /** Metres things stand apart at least for them to be a scene. */
+    private const SCENE_SPREAD = 5.0;
+
     /** Points of a scene that are enough to tell. */
     private const SCENE = 1_500;
 
@@ -94,7 +97,8 @@ final readonly class Follow
     {
         [$ax, $ay] = self::standing($from);
         [$bx, $by] = self::standing($to);
-        if (count($ax) < 50 || count($bx) < 50) {
+        // one thing alone may have moved itself
+        if (self::spread($ax, $ay) < self::SCENE_SPREAD || self::spread($bx, $by) < self::SCENE_SPREAD) {
             return Motion::none();
         }
         $align = new Align($bx, $by, self::SCENE_CELL);
@@ -102,6 +106,24 @@ final readonly class Follow
 
         // a scene that does not lie on itself has not been found
         return $align->share($ax, $ay, $motion, self::SCENE_CELL) < 0.3 ? Motion::none() : $motion;
+    }
+
+    /**
+     * How many metres lie between most of some places, along the axis along which they are farther apart.
+     *
+     * @param  list<float>  $x
+     * @param  list<float>  $y
+     */
+    private static function spread(array $x, array $y): float
+    {
+        $out = intdiv(count($x), 10);
+        if ($out < 5) {
+            return 0.0;
+        }
+        sort($x);
+        sort($y);
+
+        return max($x[count($x) - 1 - $out] - $x[$out], $y[count($y) - 1 - $out] - $y[$out]);
     }
 
     /** @return array{list<float>, list<float>} places of what is no ground and stands near the ground, from above */

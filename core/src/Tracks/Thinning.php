@@ -103,7 +103,7 @@ final class Thinning
     }
 
     /** Metres by which what is worked out of a cuboid may be off from where it was found, and how many of them a degree is. */
-    private const METRES = 0.03;
+    private const METRES = 0.06;
 
     private const DEGREE = 0.03;
 

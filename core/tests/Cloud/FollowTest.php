@@ -184,6 +184,15 @@ final class FollowTest extends TestCase
         self::assertStringContainsString('too few points in it', (string) self::follow($bin, $without, $with, Motion::none())->unsure);
     }
 
+    public function test_one_thing_alone_says_nothing_of_how_the_scene_moved(): void
+    {
+        $of = fn (float $x): Frame => $this->clouds->frame(array_merge(
+            ...array_map(static fn (int $i): array => [[$x + $i / 100, 1.0, 0.2 + $i / 200], [$x, 1.0 + $i / 100, 0.2 + $i / 200]], range(0, 100)),
+            ...array_map(static fn (int $i): array => array_map(static fn (int $j): array => [$i - 10, $j - 10, 0.0], range(0, 20)), range(0, 20)),
+        ));
+        self::assertEquals(Motion::none(), Follow::scene($of(3), $of(3.5)));
+    }
+
     public function test_frames_with_nothing_in_them_say_nothing_of_how_one_moved(): void
     {
         $empty = $this->clouds->frame([[1, 1, 0], [2, 2, 0]]);

@@ -1,17 +1,19 @@
 <script lang="ts">
-  /** What waits for a decision of the hand: cuboids with nothing in them. */
+  /** What waits for a decision of the hand: cuboids with nothing in them, and those that hang in the air. */
   import type { Surface } from '../kind';
+  import type { Mark } from '$lib/words/mark';
   import type { CloudSurface } from './surface.svelte';
   let { surface }: { surface: Surface } = $props();
   const own = $derived(surface as CloudSurface);
-  const empty = $derived(own.empty);
+  const name = (marks: Mark[], one: string, more: string): string =>
+    marks.length === 1 ? `${own.ports.acts.label(marks[0]!)} ${one}` : `${marks.length} cuboids ${more}`;
+  const notes = $derived([
+    ...(own.empty.length > 0 ? [name(own.empty, 'has no point in it', 'have no point in them')] : []),
+    ...(own.floating.length > 0 ? [name(own.floating, 'hangs in the air', 'hang in the air')] : [])
+  ]);
 </script>
 
-{#if empty.length > 0}
-  <p class="note" role="status">
-    {empty.length === 1 ? `${own.ports.acts.label(empty[0]!)} has no point in it` : `${empty.length} cuboids have no point in them`} on this frame
-  </p>
-{/if}
+{#each notes as note (note)}<p class="note" role="status">{note} on this frame</p>{/each}
 
 <style>
   .note {

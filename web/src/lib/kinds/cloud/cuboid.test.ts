@@ -1,6 +1,7 @@
 import { describe, expect, it } from 'vitest';
 import type { Cuboid } from '$lib/words/mark';
 import {
+  above,
   contains,
   corners,
   inside,
@@ -39,6 +40,20 @@ describe('a cuboid', () => {
     near(corners(one)[1]!, [5, 4, 0.5]);
     expect(corners(one).every((c) => contains(one, c))).toBe(true);
     expect(contains(one, [4, 4.01, 1])).toBe(false);
+  });
+  it('knows how high over the ground around it it begins', () => {
+    const frame = new Frame(12, 16, [10, 0, 2]);
+    // a slope beneath it, and the top of something that is no ground
+    for (let i = 0; i < 12; i++) {
+      [i * 0.2 - 1, 0.1, i * 0.01].forEach((m, axis) => (frame.floats[i * 4 + axis] = m));
+      frame.bytes[i * 16 + 14] = i < 9 ? 1 : 0;
+    }
+    frame.loaded = 12;
+    expect(above({ center: [10, 0, 3], size: [1, 1, 1], heading: 20 }, frame)).toBeCloseTo(0.5 - 0.04, 6);
+    frame.loaded = 3;
+    expect(above({ center: [10, 0, 3], size: [1, 1, 1], heading: 20 }, frame)).toBeNull();
+    frame.loaded = 12;
+    expect(above({ center: [40, 0, 3], size: [1, 1, 1], heading: 20 }, frame)).toBeNull();
   });
   it('counts the points in it as a brute force does', () => {
     const random = drawn(7);

@@ -64,6 +64,23 @@ export function inside(cuboid: Cuboid, frame: Frame): number {
   return count;
 }
 
+/** How high its bottom is over the ground around it, as half of the ground's points there are at most; null: there is none in sight. */
+export function above(cuboid: Cuboid, frame: Frame): number | null {
+  const { floats, bytes, wide, record, loaded, origin } = frame;
+  const [cx, cy] = [cuboid.center[0]! - origin[0]!, cuboid.center[1]! - origin[1]!];
+  const reach = Math.hypot(cuboid.size[0]!, cuboid.size[1]!) / 2 + 1;
+  const heights: number[] = [];
+  for (let i = 0, at = 0; i < loaded; i++, at += wide) {
+    const dx = floats[at]! - cx;
+    if (dx > reach || dx < -reach || bytes[i * record + 14] !== 1) continue;
+    const dy = floats[at + 1]! - cy;
+    if (dx * dx + dy * dy <= reach * reach) heights.push(floats[at + 2]!);
+  }
+  if (heights.length < 5) return null;
+  heights.sort((a, b) => a - b);
+  return cuboid.center[2]! - cuboid.size[2]! / 2 - heights[heights.length >> 1]! - origin[2]!;
+}
+
 /** Some of its faces moved by so much along its own axes; those across from them stay, and none passes the other. */
 export function resized(cuboid: Cuboid, faces: Faces, by: Place): Cuboid {
   const size = [...cuboid.size] as Place;

@@ -10,7 +10,7 @@ import type { Anchor, BenchPorts, Caps, Item, Overlay, Settings, Surface, Todo }
 import type { Camera } from './camera';
 import { CloudCaps } from './caps';
 import type { Cloud } from './cloud.svelte';
-import { inside, met, moved, rounded, turned, typical, world, type Place } from './cuboid';
+import { above, inside, met, moved, rounded, turned, typical, world, type Place } from './cuboid';
 import Detail from './Detail.svelte';
 import type { CloudLooks } from './looks.svelte';
 import Note from './Note.svelte';
@@ -29,6 +29,8 @@ const TURN = [1, 15] as const;
 const REST = 450;
 /** Metres: a drag that is shorter is a press. */
 const PRESS = 0.15;
+/** Metres over the ground from where on a cuboid hangs in the air. */
+const AIR = 0.4;
 /** Points that are looked at to tell whether a cuboid is empty. */
 const SOME = 300_000;
 
@@ -76,6 +78,7 @@ export class CloudSurface implements Surface {
   #held = $state.raw<{ id: string; cuboid: Cuboid } | null>(null);
   #asking: AbortController | null = null;
   #counts = new WeakMap<Cuboid, { frame: object; loaded: number; count: number }>();
+  #heights = new WeakMap<Cuboid, { frame: object; loaded: number; above: number | null }>();
   closed = false;
 
   constructor(
@@ -222,16 +225,26 @@ export class CloudSurface implements Surface {
     this.#counts.set(cuboid, { frame, loaded: frame.loaded, count });
     return count;
   }
-  /** Cuboids of this frame with no point in them. */
-  readonly empty: CuboidMark[] = $derived.by(() => {
+  /** How high over the ground around it a cuboid begins; null: no ground is in sight. */
+  #above(cuboid: Cuboid): number | null {
+    const frame = this.cloud.frame!;
+    const known = this.#heights.get(cuboid);
+    if (known?.frame === frame && known.loaded === frame.loaded) return known.above;
+    const over = above(cuboid, frame);
+    this.#heights.set(cuboid, { frame, loaded: frame.loaded, above: over });
+    return over;
+  }
+  /** Cuboids of this frame that are seen. */
+  readonly #here: CuboidMark[] = $derived.by(() => {
     void this.cloud.version;
     const { frame } = this.cloud;
     if (!frame?.whole || frame.points > SOME) return [];
     void this.ports.editor.marks.ids;
-    return this.ports.editor.marks
-      .all()
-      .filter((m): m is CuboidMark => isCuboid(m) && !m.away && m.veiled !== true && this.count(m.geometry) === 0);
+    return this.ports.editor.marks.all().filter((m): m is CuboidMark => isCuboid(m) && !m.away && m.veiled !== true);
   });
+  /** Those with no point in them, and those with some that hang in the air. */
+  readonly empty: CuboidMark[] = $derived(this.#here.filter((m) => this.count(m.geometry) === 0));
+  readonly floating: CuboidMark[] = $derived(this.#here.filter((m) => this.count(m.geometry) > 0 && (this.#above(m.geometry) ?? 0) > AIR));
 
   words = (mark: Mark): string =>
     this.axis.words(mark, () => {
@@ -252,14 +265,9 @@ export class CloudSurface implements Surface {
     ];
   }
   todo(): Todo[] {
-    const { empty } = this;
-    const [first] = empty;
-    return [
-      ...(first
-        ? [{ word: empty.length === 1 ? 'empty cuboid' : 'empty cuboids', count: empty.length, lead: () => this.show(this.#take(first)) }]
-        : []),
-      ...this.axis.todo()
-    ];
+    const of = (marks: CuboidMark[], word: string): Todo[] =>
+      marks[0] ? [{ word: marks.length === 1 ? word : `${word}s`, count: marks.length, lead: () => this.show(this.#take(marks[0]!)) }] : [];
+    return [...of(this.empty, 'empty cuboid'), ...of(this.floating, 'floating cuboid'), ...this.axis.todo()];
   }
   #take(mark: Mark): Mark {
     this.ports.hand.select(mark.id);
