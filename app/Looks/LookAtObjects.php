@@ -39,7 +39,7 @@ final class LookAtObjects
     /** A class is learned anew when it has grown or shrunk by this share. */
     private const CHANGE = 0.05;
 
-    public function __construct(private readonly Views $views)
+    public function __construct(private readonly Views $views, private readonly MeasureCuboids $cuboids)
     {
     }
 
@@ -92,7 +92,14 @@ final class LookAtObjects
             $asset = Asset::query()->whereIn('id', DB::table('items')->where('id', $item)->select('asset_id'))->firstOrFail();
             $vectors = $sizes = [];
             $picture = $shown = null;
+            $measures = $this->cuboids->of($asset, $marks->where('kind', Shape::Cuboid->value)->values());
             foreach ($marks->sortBy('place') as $mark) {
+                $measure = $measures[(string) $mark->id] ?? null;
+                if ($measure !== null) {
+                    $sizes[(string) $mark->id] = [$measure->length, $measure->width, (int) $mark->revision, (string) $mark->geometry];
+
+                    continue;
+                }
                 if (! Shape::from((string) $mark->kind)->isFlat()) {
                     // it lies on no plane: how long it is stands for its size
                     $geometry = json_decode((string) $mark->geometry, true);
@@ -111,12 +118,15 @@ final class LookAtObjects
                     $vectors[] = ['mark_id' => (string) $mark->id, 'vector' => Looks::ofObject($swatch, $bounds, $asset->width, $asset->height)->pack()];
                 }
             }
-            DB::transaction(static function () use ($vectors, $sizes): void {
+            DB::transaction(static function () use ($vectors, $sizes, $measures): void {
                 foreach ($sizes as $id => [$width, $height, $revision, $geometry]) {
                     // redrawn while it was looked at: it is looked at once more
                     DB::table('marks')->where('id', $id)->where('revision', $revision)->where('geometry', $geometry)->update(['width' => $width, 'height' => $height]);
                 }
                 DB::table('looks')->upsert($vectors, ['mark_id'], ['vector']);
+                foreach ($measures as $id => $measure) {
+                    DB::table('cuboid_measures')->upsert(['mark_id' => $id, 'points' => $measure->points, 'distance' => $measure->distance, 'length' => $measure->length], ['mark_id']);
+                }
             });
         }
 

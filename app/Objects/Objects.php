@@ -35,7 +35,10 @@ final class Objects
     /** Sorts whose terms the index "marks_sheet" has. */
     private const OFF_THE_SHEET = ['oddness', 'aspect', 'time', 'author', 'confidence'];
 
-    private const SORTS = ['item', 'oddness', 'size', 'aspect', 'time', 'author', 'answer', 'confidence'];
+    private const SORTS = ['item', 'oddness', 'size', 'aspect', 'time', 'author', 'answer', 'confidence', ...self::MEASURES];
+
+    /** What is measured of cuboids: points in it, metres from the scanner, metres long. */
+    private const MEASURES = ['points', 'distance', 'length'];
 
     /** Where the square with an object is kept, below the folder of derived files. */
     public static function cropFile(MarkRow $row, string $ending = 'jpg'): string
@@ -49,7 +52,7 @@ final class Objects
     /**
      * @param  array<array-key, mixed>  $in  `each?` (`track`: an object once, a track by the key at which it is seen best; `key`: a track once for every
      *                                       key), `mark?` (only this one), `class?` (a key or a list of them), `question?`, `answer?` (an option, `yes`, `no`, a way of having no
-     *                                       value, or `open`: not answered), `author?`, `set?`, `sort?`, `order?`, `offset?`, `limit?`,
+     *                                       value, or `open`: not answered), `author?`, `set?`, of cuboids `points?`, `distance?`, `length?` (from and to, `10-20`, either may be missing), `sort?`, `order?`, `offset?`, `limit?`,
      *                                       `after?` (a mark, when sorted by item: what follows it, whatever became of those before)
      * @return array<string, mixed>
      */
@@ -61,7 +64,7 @@ final class Objects
         $query = $this->found($actor, $project, $codebook, $in, $reach);
         $total = $this->total($actor, $project, $in, $query, $reach);
         $this->follow($project, $query, $in);
-        if (in_array($in['sort'] ?? 'item', self::OFF_THE_SHEET, true) && $reach['outside'] === 0 && ! $byKey && ! self::narrows($in, ['question', 'answer', 'author', 'set', 'mark'])) {
+        if (in_array($in['sort'] ?? 'item', self::OFF_THE_SHEET, true) && $reach['outside'] === 0 && ! $byKey && ! self::narrows($in, ['question', 'answer', 'author', 'set', 'mark', ...self::MEASURES])) {
             // all of a class, sorted: this index has every term, and of the narrower ones SQLite would look each row up
             $query->from(DB::raw('marks indexed by marks_sheet'));
         }
@@ -83,6 +86,7 @@ final class Objects
         ObjectAt::read($found->all());
         $known = LookAtObjects::known($project->id);
         $vectors = DB::table('looks')->whereIn('mark_id', $rows->modelKeys())->pluck('vector', 'mark_id');
+        $measures = DB::table('cuboid_measures')->whereIn('mark_id', $rows->where('kind', Shape::Cuboid->value)->modelKeys())->get()->keyBy('mark_id');
         $turns = Turn::query()->whereIn('item_id', $rows->pluck('item_id')->unique())->where('beside', false)->groupBy('item_id')->selectRaw('item_id, max(id) as turn')->toBase()->pluck('turn', 'item_id');
         $named = $actor->roleIn($project) !== Role::Guest;
         $around = SpanWords::around(array_values($rows->where('kind', Shape::Span->value)->modelKeys()));
@@ -95,6 +99,7 @@ final class Objects
                 'turn' => isset($turns[$object->row->item_id]) ? (int) $turns[$object->row->item_id] : null,
                 'oddness' => $object->row->oddness,
                 'looks_like' => isset($vectors[$object->row->id]) ? ($known->doubt($object->row->class, Looks::unpack((string) $vectors[$object->row->id]))['class'] ?? null) : null,
+                'measures' => isset($measures[$object->row->id]) ? ['points' => $measures[$object->row->id]->points, 'distance' => (float) $measures[$object->row->id]->distance, 'length' => (float) $measures[$object->row->id]->length] : null,
                 'author' => $named ? $object->author() : null,
                 'words' => $around[$object->row->id] ?? null,
             ])->all()),
@@ -156,11 +161,36 @@ final class Objects
         if (isset($in['author'])) {
             $query->where($this->byKey($in) ? DB::raw('coalesce(mark_keys.author_id, marks.author_id)') : 'marks.author_id', $this->number($in, 'author', 1, PHP_INT_MAX, 0));
         }
+        $this->measured($query, $in);
         if (is_string($in['set'] ?? null)) {
             $query->whereIn('marks.item_id', DB::table('items')->whereIn('set_id', $project->sets()->where('path', $in['set'])->select('id'))->select('id'));
         }
 
         return $query;
+    }
+
+    /**
+     * Only cuboids whose measures lie within ranges, or all of them beside their measures where they are sorted by one.
+     *
+     * @param  Builder<MarkRow>  $query
+     * @param  array<array-key, mixed>  $in
+     */
+    private function measured(Builder $query, array $in): void
+    {
+        $narrowed = self::narrows($in, self::MEASURES);
+        if ($narrowed || in_array($in['sort'] ?? '', self::MEASURES, true)) {
+            $query->{$narrowed ? 'join' : 'leftJoin'}('cuboid_measures', 'cuboid_measures.mark_id', '=', 'marks.id');
+        }
+        foreach (self::MEASURES as $measure) {
+            if (! self::narrows($in, [$measure])) {
+                continue;
+            }
+            if (! is_string($in[$measure]) || preg_match('/^(\d{1,9}(?:\.\d{1,3})?)?-(\d{1,9}(?:\.\d{1,3})?)?$/D', $in[$measure], $m) !== 1 || $in[$measure] === '-') {
+                throw InvalidValue::at($measure, $in[$measure], 'from and to, as 10-20, 10- or -20');
+            }
+            $query->when(($m[1] ?? '') !== '', static fn (Builder $from): Builder => $from->where("cuboid_measures.{$measure}", '>=', (float) $m[1]))
+                ->when(($m[2] ?? '') !== '', static fn (Builder $to): Builder => $to->where("cuboid_measures.{$measure}", '<=', (float) ($m[2] ?? 0)));
+        }
     }
 
     /**
@@ -275,6 +305,7 @@ final class Objects
             // what has not been looked at yet stands behind in either order
             'size' => $byKey ? [['coalesce(mark_keys.size, marks.width * marks.height) is null', 'asc'], ['coalesce(mark_keys.size, marks.width * marks.height)', $order]] : [['marks.width is null', 'asc'], ['marks.width * marks.height', $order]],
             'aspect' => [['marks.width is null', 'asc'], ['marks.width / max(marks.height, 0.01)', $order]],
+            'points', 'distance', 'length' => [["cuboid_measures.{$sort} is null", 'asc'], ["cuboid_measures.{$sort}", $order]],
             'time' => [[$of('updated_at'), $order]],
             'author' => [[$of('author_id'), $order]],
             'confidence' => [[$of('confidence').' is null', 'asc'], [$of('confidence'), $order]],
@@ -293,7 +324,7 @@ final class Objects
     private function total(Actor $actor, Project $project, array $in, Builder $query, array $reach): int
     {
         // of a narrow part the marks themselves are fewer to count
-        if ($this->byKey($in) || self::narrows($in, ['question', 'answer', 'author', 'mark']) || $reach['outside'] > $reach['within']) {
+        if ($this->byKey($in) || self::narrows($in, ['question', 'answer', 'author', 'mark', ...self::MEASURES]) || $reach['outside'] > $reach['within']) {
             return (clone $query)->count();
         }
         $classes = $in['class'] ?? [];

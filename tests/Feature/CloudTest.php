@@ -8,6 +8,7 @@ use App\Files\CloudStore;
 use App\Intake\DeriveFiles;
 use App\Intake\Outcome;
 use App\Intake\TakeFiles;
+use App\Looks\LookAtObjects;
 use App\Models\Item;
 use App\Models\Project;
 use App\Models\User;
@@ -399,6 +400,35 @@ final class CloudTest extends TestCase
         }
         self::assertSame(0, Item::query()->where('project_id', $this->project->id)->count());
         self::assertSame([], glob(storage_path('tmp/sequence-*')) ?: []);
+    }
+
+    public function test_objects_are_narrowed_and_sorted_by_points_distance_and_length(): void
+    {
+        $this->cloud();
+        $turn = $this->next()['turn']['id'];
+        $ids = [];
+        foreach (['full' => [[4, 2, 0.45], [1.24, 0.84, 0.94]], 'empty' => [[-8, 0, 5], [3, 1, 1]], 'far' => [[0, 60, 5], [0.4, 0.3, 1]]] as $name => [$center, $size]) {
+            $ids[$name] = $this->ulid();
+            $data = ['class' => 'bin', 'kind' => 'cuboid', 'geometry' => ['center' => $center, 'size' => $size, 'heading' => 0], 'place' => 0, 'stretches' => [[0, 0]], 'answers' => []];
+            self::assertSame(['applied'], array_column($this->api($this->mei, 'post', "/projects/{$this->project->id}/turns/{$turn}/edits", ['edits' => [['id' => $this->ulid(), 'action' => 'create', 'mark' => $ids[$name], 'base' => 0, 'data' => $data]]])->assertOk()->json('results'), 'outcome'));
+        }
+        $this->api($this->mei, 'post', "/projects/{$this->project->id}/turns/{$turn}/submit", ['nothing' => false, 'anyway' => true])->assertOk();
+        app(LookAtObjects::class)->run($this->project);
+        $names = array_flip($ids);
+        $found = fn (string $query): array => array_map(static fn (array $object): string => $names[$object['id']], $this->api($this->manager, 'get', "/projects/{$this->project->id}/objects?class=bin&{$query}")->assertOk()->json('data'));
+        self::assertSame(['full'], $found('points=1-'));
+        self::assertEqualsCanonicalizing(['empty', 'far'], $found('points=0-0'));
+        self::assertSame(['empty'], $found('points=-0&distance=5-10'));
+        self::assertSame(['far'], $found('length=-0.5'));
+        self::assertSame(['full', 'empty', 'far'], $found('sort=distance'));
+        self::assertSame(['empty', 'full', 'far'], $found('sort=length&order=desc'));
+        self::assertSame('full', $found('sort=points&order=desc')[0]);
+        $page = $this->api($this->manager, 'get', "/projects/{$this->project->id}/objects?class=bin&points=1-")->json();
+        self::assertSame(1, $page['total']);
+        self::assertEquals(['points' => 985, 'distance' => 4.472, 'length' => 1.24], $page['data'][0]['measures']);
+        foreach (['points=some', 'distance=-', 'length=1e9-2', 'points=3'] as $wrong) {
+            self::assertStringContainsString('from and to', $this->api($this->manager, 'get', "/projects/{$this->project->id}/objects?{$wrong}")->assertStatus(422)->json('detail'));
+        }
     }
 
     public function test_a_pin_is_set_in_space(): void

@@ -5,6 +5,31 @@ import type { Found } from './edits.svelte';
 import { answerOptions, classOptions, setChoice, type Choice } from './filters';
 import type { Query } from './sheet.svelte';
 
+type Measure = 'points' | 'distance' | 'length';
+/** Ranges of what is measured of cuboids, as an address has them, in words. */
+const RANGES: Record<Measure, [string, string][]> = {
+  points: [
+    ['0-0', 'without points'],
+    ['1-9', 'of 1 to 9 points'],
+    ['10-49', 'of 10 to 49 points'],
+    ['50-', 'of 50 points and more']
+  ],
+  distance: [
+    ['-5', 'within 5 m'],
+    ['5-10', '5 to 10 m away'],
+    ['10-20', '10 to 20 m away'],
+    ['20-40', '20 to 40 m away'],
+    ['40-', '40 m away and more']
+  ],
+  length: [
+    ['-0.5', 'up to 0.5 m long'],
+    ['0.5-2', '0.5 to 2 m long'],
+    ['2-5', '2 to 5 m long'],
+    ['5-', '5 m long and more']
+  ]
+};
+const ALL: Record<Measure, string> = { points: 'of any points', distance: 'at any distance', length: 'of any length' };
+
 /** What an address says a contact sheet shows: of which class, in which order, narrowed how. */
 export class Listed {
   readonly class: string;
@@ -41,6 +66,10 @@ export class Listed {
   get order(): string {
     return this.params.get('order') ?? (this.sort === 'oddness' ? 'desc' : 'asc');
   }
+  /** What lists of cuboids can be narrowed by. */
+  get #measures(): readonly Measure[] {
+    return this.words.kindsOf(this.class).includes('cuboid') ? ['points', 'distance', 'length'] : [];
+  }
   get #isText(): boolean {
     return isDrawnOnWordsAlone(this.words.document);
   }
@@ -55,7 +84,8 @@ export class Listed {
       ...(params.get('question') && { question: params.get('question')! }),
       ...(params.get('answer') && { answer: params.get('answer')! }),
       ...(params.get('author') && { author: Number(params.get('author')) }),
-      ...(params.get('set') !== null && { set: params.get('set')! })
+      ...(params.get('set') !== null && { set: params.get('set')! }),
+      ...Object.fromEntries(this.#measures.flatMap((m) => (params.get(m) ? [[m, params.get(m)!]] : [])))
     };
   }
 
@@ -64,6 +94,7 @@ export class Listed {
     const sorts = [
       ['oddness', 'oddness'],
       ['size', 'size'],
+      ...this.#measures.map((m) => [m, m]),
       ...(this.byKey || this.#isText ? [] : [['aspect', 'width to height']]),
       ['time', 'time'],
       ['author', 'author'],
@@ -98,12 +129,30 @@ export class Listed {
       ...(people.length > 0
         ? [choice('author', params.get('author') ?? '', 'by anybody', people.map((p) => ({ value: String(p.id), word: p.name })))] // prettier-ignore
         : []),
+      ...this.#measures.map((m) => {
+        const value = params.get(m) ?? '';
+        const known = RANGES[m].some(([range]) => range === value) || value === '';
+        const options = [...RANGES[m], ...(known ? [] : ([[value, `${m} ${value}`]] as [string, string][]))];
+        return choice(m, value, ALL[m], options.map(([range, word]) => ({ value: range, word }))); // prettier-ignore
+      }),
       ...setChoice(sets, params.get('set'))
     ];
   }
   /** What changes in the address with a choice. */
   chosen(name: string, value: string): Record<string, string | null> {
-    if (name === 'class') return { class: value, question: null, answer: null, mark: null };
+    if (name === 'class')
+      return {
+        class: value,
+        question: null,
+        answer: null,
+        mark: null,
+        ...(!this.words.kindsOf(value).includes('cuboid') && {
+          points: null,
+          distance: null,
+          length: null,
+          ...(['points', 'distance', 'length'].includes(this.sort) && { sort: null })
+        })
+      };
     if (name === 'each')
       return { each: value === 'key' ? 'key' : null, mark: null, ...(['aspect', 'answer'].includes(this.sort) && { sort: null }) };
     if (name === 'question') return { question: value, answer: null, ...(this.sort === 'answer' && { sort: null }) };
@@ -132,6 +181,12 @@ export class Listed {
     const { question, sort } = this;
     if (question && mark && (sort === 'answer' || this.params.get('answer'))) return say(question, mark.answers[question.key]) || 'open';
     const [w, h] = object.size ?? [];
+    const { measures } = object;
+    if (measures && (sort === 'points' || (sort !== 'distance' && sort !== 'length' && this.params.get('points'))))
+      return measures.points === null ? '' : `${measures.points.toLocaleString('en')} points`;
+    if (measures && (sort === 'distance' || (sort !== 'length' && this.params.get('distance'))))
+      return `${measures.distance.toFixed(1)} m away`;
+    if (measures && (sort === 'length' || sort === 'size')) return `${measures.length.toFixed(2)} m long`;
     if (object.words && sort === 'size' && w !== undefined) return `${Math.round(w)} letters`;
     if (sort === 'size' && w !== undefined && h !== undefined) return `${Math.round(w)} × ${Math.round(h)}`;
     if (sort === 'aspect' && w !== undefined && h !== undefined) return (w / Math.max(0.01, h)).toFixed(2);

@@ -40,6 +40,7 @@ const server = vi.hoisted(() => {
     crop: '/x',
     turn: null,
     size: null,
+    measures: null,
     oddness: null,
     author: null,
     looks_like: row.odd

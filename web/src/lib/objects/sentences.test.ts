@@ -11,7 +11,8 @@ const document = {
   classes: [
     { key: 'apple', name: 'Apple', shapes: ['box'], attributes: ['ripe', 'scab'] },
     { key: 'leaf', name: 'Leaf', shapes: ['polygon'], attributes: ['scab'] },
-    { key: 'tree', name: 'Tree', shapes: ['box'] }
+    { key: 'tree', name: 'Tree', shapes: ['box'] },
+    { key: 'bin', name: 'Bin', shapes: ['cuboid'] }
   ],
   attributes: [
     { key: 'ripe', name: 'Ripeness', type: 'one', scope: 'object', no_value: ['unsure'], options: [{ key: 'green', name: 'Green' }] },
@@ -80,7 +81,7 @@ describe('what a sweep is of', () => {
     ]);
     expect(option(asked('').choices([]), 'class')).toEqual(['=Apple']);
     expect(option(asked('ask=q:scab').choices([]), 'class')).toEqual(['=all classes', 'apple=Apple', 'leaf=Leaf']);
-    expect(option(asked('ask=look').choices([]), 'class')).toEqual(['=all classes', 'apple=Apple', 'leaf=Leaf', 'tree=Tree']);
+    expect(option(asked('ask=look').choices([]), 'class')).toEqual(['=all classes', 'apple=Apple', 'leaf=Leaf', 'tree=Tree', 'bin=Bin']);
     expect(option(asked('ask=g:light').choices([]), 'class')).toBeUndefined();
     expect(option(asked('ask=look').choices([]), 'answer')).toBeUndefined();
   });
@@ -142,7 +143,8 @@ describe('what a sheet shows', () => {
     oddness: 3.14,
     looks_like: 'leaf',
     author: 'Mei',
-    size: [30, 20]
+    size: [30, 20],
+    measures: null
   } as unknown as Found;
   const mark = { class: 'apple', answers: { scab: { value: true } } } as never;
   it.each([
@@ -155,6 +157,33 @@ describe('what a sheet shows', () => {
     ['question=scab&sort=answer', 'yes'],
     ['question=ripe&answer=open', 'open']
   ])('%s stands under an object as %s', (search, figure) => expect(listed(search).figure(object, mark)).toBe(figure));
+  it('narrows cuboids by what is measured of them, and nothing else', () => {
+    expect(option(listed('class=bin').which([], []), 'points')).toEqual([
+      '=of any points',
+      '0-0=without points',
+      '1-9=of 1 to 9 points',
+      '10-49=of 10 to 49 points',
+      '50-=of 50 points and more'
+    ]);
+    expect(option(listed('class=bin').what, 'sort')).toEqual(
+      expect.arrayContaining(['points=points', 'distance=distance', 'length=length'])
+    );
+    expect(listed('class=bin&points=0-0&distance=20-40').query).toMatchObject({ points: '0-0', distance: '20-40' });
+    // a range somebody wrote into the address stays a choice
+    expect(option(listed('class=bin&length=1-3').which([], []), 'length')!.at(-1)).toBe('1-3=length 1-3');
+    expect(option(listed('class=apple').which([], []), 'points')).toBeUndefined();
+    expect(listed('class=apple&points=0-0').query).not.toHaveProperty('points');
+    expect(listed('class=bin&points=0-0&sort=distance').chosen('class', 'apple')).toMatchObject({ points: null, sort: null });
+    const bin = { ...object, measures: { points: 1234, distance: 12.34, length: 1.2 } } as Found;
+    const figure = (search: string) => listed(`class=bin&${search}`).figure(bin, mark);
+    expect([
+      figure('sort=points'),
+      figure('sort=distance'),
+      figure('sort=size'),
+      figure('points=50-'),
+      figure('distance=10-20&sort=item')
+    ]).toEqual(['1,234 points', '12.3 m away', '1.20 m long', '1,234 points', '12.3 m away']);
+  });
   it('says an object in words', () => {
     expect(listed('').name(object, mark)).toBe('Apple on tree-1.jpg, oddness 3.1, looks like Leaf');
     expect(listed('').name(object, null)).toBe('Apple, removed, on tree-1.jpg, oddness 3.1');

@@ -81,6 +81,7 @@ const found = (k: Keyed, byKey: boolean, varying: Record<string, unknown> = {}):
     crop: '/x',
     turn: null,
     size: null,
+    measures: null,
     oddness: null,
     author: null,
     looks_like: null
