@@ -227,6 +227,45 @@ test('it is adjusted in two views, by keys and by numbers; a step back is a step
   await hand.saved();
 });
 
+test('without a network a cloud is the cloud, also when it is loaded again, and what is drawn there arrives', async ({ person }) => {
+  const mei = await person('Mei Castellan');
+  const hand = await work(mei);
+  await expect(hand.marks).toHaveCount(1);
+  await mei.waitForFunction(async () => {
+    const names = await caches.keys();
+    const cache = names[0] ? await caches.open(names[0]) : null;
+    return navigator.serviceWorker.controller !== null && ((await cache?.keys())?.length ?? 0) > 10;
+  });
+  // loaded by the worker's leave, so that it knows what shows clouds too
+  await mei.reload();
+  await hand.shown();
+  await mei.context().setOffline(true);
+  await mei.reload();
+  await hand.shown();
+  await expect(mei.getByText('18,090 points').first()).toBeVisible();
+  await press(mei, 'w', '2', 'e');
+  await drag(mei, await at(mei, 1.5, -2.4), await at(mei, 2.5, -1.6));
+  await expect(hand.marks).toHaveCount(2);
+  await expect(mei.getByText(/not fitted, it is as it was dragged/)).toBeVisible();
+  await expect(mei.getByRole('status', { name: 'saved state' })).toContainText('offline, 1 waiting');
+  await mei.context().setOffline(false);
+  await hand.saved();
+  near(
+    numbers(
+      written().find((r) => r.class === 'Post')!,
+      'x',
+      'y',
+      'length',
+      'width'
+    ),
+    [2, -2, 1, 0.8],
+    0.03
+  );
+  await press(mei, 'Delete');
+  await expect(hand.marks).toHaveCount(1);
+  await hand.saved();
+});
+
 test('the picture of a camera has the cuboid where it is; a press takes it; it leaves in the axes of the camera', async ({ person }) => {
   const mei = await person('Mei Castellan');
   const hand = await work(mei);

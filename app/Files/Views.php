@@ -5,13 +5,16 @@ declare(strict_types=1);
 namespace App\Files;
 
 use App\Models\Asset;
+use Skeno\Core\Fields;
 use Skeno\Core\Imaging\Colours;
 use Skeno\Core\Imaging\OpenPicture;
 use Skeno\Core\Imaging\Picture;
 use Skeno\Core\Imaging\PictureFormat;
 use Skeno\Core\Imaging\Plane;
 use Skeno\Core\Imaging\TilePyramid;
+use Skeno\Core\InvalidValue;
 use Skeno\Core\Items\RefusedFile;
+use Skeno\Core\Volume\Standing;
 
 /** An item as a picture, whatever kind it is of: itself, or one place of it (a frame of a clip, a page of a document, a slice of a volume, a frame of a cloud as seen from above). */
 final class Views
@@ -66,6 +69,32 @@ final class Views
         $folder = $this->assets->tilesOf($asset);
 
         return $tiles !== null && is_dir($folder) ? Picture::coloursOfTiles($tiles, $folder, $x, $y, $width, $height, $columns, $rows) : Picture::colours($this->assets->file($asset), PictureFormat::from($asset->format), $x, $y, $width, $height, $columns, $rows);
+    }
+
+    /**
+     * A part of a plane that stands on the slices of a volume, in colour.
+     *
+     * @throws RefusedFile
+     */
+    public function coloursStanding(Asset $asset, Standing $plane, int $x, int $y, int $width, int $height, int $columns, int $rows): Colours
+    {
+        return Picture::colours($this->volumes->plane($asset, $plane), PictureFormat::Jpeg, $x, $y, $width, $height, $columns, $rows);
+    }
+
+    /**
+     * The plane that is meant where one is.
+     *
+     * @param  Fields  $in  `{plane?}`, as `xz-12`
+     *
+     * @throws InvalidValue
+     */
+    public function standing(Asset $asset, Fields $in): ?Standing
+    {
+        if (! $in->has('plane')) {
+            return null;
+        }
+
+        return $asset->kind === 'volume' ? $this->volumes->standing($asset, $in->string('plane', 10)) : throw InvalidValue::at('plane', $in->raw('plane'), 'a volume');
     }
 
     /** The picture decoded, from its copy for the screen where it is larger than that. @throws RefusedFile */

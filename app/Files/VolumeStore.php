@@ -17,6 +17,7 @@ use Skeno\Core\Volume\Nifti;
 use Skeno\Core\Volume\Planes;
 use Skeno\Core\Volume\Scan;
 use Skeno\Core\Volume\Source;
+use Skeno\Core\Volume\Standing;
 use Skeno\Core\Volume\VolumeLimits;
 
 /** What is made of volumes: their planes for the bench, all of them or none, and single slices as pictures. It can always be made again from the original. */
@@ -100,19 +101,34 @@ final class VolumeStore
     {
         $path = $size === 'thumb' && $place === self::face($asset) ? AssetStore::derivedPath($asset->sha256, $size) : AssetStore::path($asset->sha256)."-slices/{$place}-{$size}.jpg";
 
-        return $this->assets->made($path, function () use ($asset, $place, $size): string {
-            $drawn = storage_path('tmp/slice-'.bin2hex(random_bytes(6)).'.bmp');
-            $scaled = "{$drawn}.jpg";
-            try {
-                file_put_contents($drawn, $this->planes($asset)->bitmap($place));
-                Picture::derive($drawn, PictureFormat::Bmp, $scaled, AssetStore::SIDES[$size], $size === 'thumb' ? 80 : 95);
+        return $this->assets->made($path, fn (): string => self::jpeg($this->planes($asset)->bitmap($place), $size));
+    }
 
-                return (string) file_get_contents($scaled);
-            } finally {
-                @unlink($drawn);
-                @unlink($scaled);
-            }
-        });
+    /** How a plane that stands on the slices lies on the bench. @param  string  $plane  as `xz-12` */
+    public function standing(Asset $asset, string $plane): Standing
+    {
+        return Standing::named($plane, $this->planes($asset));
+    }
+
+    /** Such a plane as a picture, as one looks at it first; kept. */
+    public function plane(Asset $asset, Standing $plane): string
+    {
+        return $this->assets->made(AssetStore::path($asset->sha256)."-slices/{$plane->direction}-{$plane->at}-full.jpg", fn (): string => self::jpeg($plane->bitmap($this->planes($asset)), 'full'));
+    }
+
+    private static function jpeg(string $bitmap, string $size): string
+    {
+        $drawn = storage_path('tmp/slice-'.bin2hex(random_bytes(6)).'.bmp');
+        $scaled = "{$drawn}.jpg";
+        try {
+            file_put_contents($drawn, $bitmap);
+            Picture::derive($drawn, PictureFormat::Bmp, $scaled, AssetStore::SIDES[$size], $size === 'thumb' ? 80 : 95);
+
+            return (string) file_get_contents($scaled);
+        } finally {
+            @unlink($drawn);
+            @unlink($scaled);
+        }
     }
 
     /** A slice as a PNG, for a release. */

@@ -12,6 +12,7 @@ use Skeno\Core\Cutout\Mixture;
 use Skeno\Core\Cutout\Window;
 use Skeno\Core\Cutout\Wish;
 use Skeno\Core\Fields;
+use Skeno\Core\Volume\Standing;
 
 /**
  * Cuts out what is in a rough box. Nothing is stored but what the next click of the same hand goes on from: that may be lost at any time, since
@@ -24,7 +25,7 @@ final class CutFromBox
     }
 
     /**
-     * @param  Fields  $in  `{box, strokes?, loose?, as, tolerance?, place?}`
+     * @param  Fields  $in  `{box, strokes?, loose?, as, tolerance?, place?, plane?}`; a plane stands on the slices of a volume, `xz-12`
      * @param  int  $user  whose hand it is
      * @return array<string, mixed>
      */
@@ -33,12 +34,13 @@ final class CutFromBox
         $wish = Wish::fromFields($in);
         $asset = $turn->item->asset;
         $places = $turn->item->places();
-        $place = $places === null ? null : $in->int('place', 0, $places - 1);
-        $on = $turn->item->extent()->at($place);
+        $plane = $this->views->standing($asset, $in);
+        $place = $places === null || $plane !== null ? null : $in->int('place', 0, $places - 1);
+        $on = $plane ?? $turn->item->extent()->at($place);
         $window = $wish->window($on->width, $on->height);
-        $at = hash('sha256', serialize([$asset->sha256, $place, $window]));
+        $at = hash('sha256', serialize([$asset->sha256, $place, $plane, $window]));
         $file = storage_path("tmp/cutout-{$turn->id}-{$user}");
-        [$cutout, $done] = $this->begun($file, $at, $wish) ?? [$this->begin($turn, $place, $window), 0];
+        [$cutout, $done] = $this->begun($file, $at, $wish) ?? [$this->begin($turn, $place, $plane, $window), 0];
         foreach (array_slice($wish->strokes, $done) as $stroke) {
             $cutout->stroke($window->stroke($stroke));
         }
@@ -50,9 +52,12 @@ final class CutFromBox
         return ['geometry' => $answer['geometry'] === null ? null : (object) $answer['geometry']] + $answer;
     }
 
-    private function begin(Turn $turn, ?int $place, Window $window): Cutout
+    private function begin(Turn $turn, ?int $place, ?Standing $plane, Window $window): Cutout
     {
-        return new Cutout($this->views->colours($turn->item->asset, $place, $window->x, $window->y, $window->width, $window->height, $window->columns, $window->rows), $window->box);
+        $asset = $turn->item->asset;
+        $part = [$window->x, $window->y, $window->width, $window->height, $window->columns, $window->rows];
+
+        return new Cutout($plane === null ? $this->views->colours($asset, $place, ...$part) : $this->views->coloursStanding($asset, $plane, ...$part), $window->box);
     }
 
     /**

@@ -19,7 +19,7 @@ final class MakePatches
     }
 
     /**
-     * @param  Fields  $in  `{side, x, y, width, height, step, place?}`: px across a patch and the part, in px of the picture; px of the picture for one of the part as it is looked at
+     * @param  Fields  $in  `{side, x, y, width, height, step, place?, plane?}`: px across a patch and the part, in px of the picture; px of the picture for one of the part as it is looked at
      * @return string a file: `Patches::bytes`, compressed by gzip
      *
      * @throws InvalidValue
@@ -28,8 +28,9 @@ final class MakePatches
     {
         $asset = $item->asset;
         $places = $item->places();
-        $place = $places === null ? null : $in->int('place', 0, $places - 1);
-        $on = $item->extent()->at($place);
+        $plane = $this->views->standing($asset, $in);
+        $place = $places === null || $plane !== null ? null : $in->int('place', 0, $places - 1);
+        $on = $plane ?? $item->extent()->at($place);
         $step = $in->int('step', 1, 64);
         $side = $in->int('side', 4, 400);
         [$x, $y] = [$in->int('x', 0, $on->width - 1), $in->int('y', 0, $on->height - 1)];
@@ -38,8 +39,12 @@ final class MakePatches
         if ($columns * $rows > Patches::MOST_PIXELS) {
             throw InvalidValue::at('step', $step, 'a step at which the part has at most '.Patches::MOST_PIXELS.' pixels');
         }
-        $name = implode('-', [$place ?? 'picture', $x, $y, $width, $height, $step, $side]);
+        $name = implode('-', [$plane === null ? $place ?? 'picture' : "{$plane->direction}-{$plane->at}", $x, $y, $width, $height, $step, $side]);
 
-        return $this->assets->made(AssetStore::path($asset->sha256)."-patches/{$name}.gz", fn (): string => (string) gzencode(Patches::of($this->views->colours($asset, $place, $x, $y, $width, $height, $columns, $rows), $side)->bytes(), 6));
+        return $this->assets->made(AssetStore::path($asset->sha256)."-patches/{$name}.gz", function () use ($asset, $place, $plane, $x, $y, $width, $height, $columns, $rows, $side): string {
+            $colours = $plane === null ? $this->views->colours($asset, $place, $x, $y, $width, $height, $columns, $rows) : $this->views->coloursStanding($asset, $plane, $x, $y, $width, $height, $columns, $rows);
+
+            return (string) gzencode(Patches::of($colours, $side)->bytes(), 6);
+        });
     }
 }

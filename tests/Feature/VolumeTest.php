@@ -17,6 +17,7 @@ use Illuminate\Support\Facades\DB;
 use Illuminate\Support\Facades\File;
 use Illuminate\Support\Facades\Queue;
 use Illuminate\Support\Facades\Storage;
+use Illuminate\Testing\TestResponse;
 use Skeno\Core\People\Role;
 use Skeno\Core\Raster\Mask;
 use Skeno\Core\Tests\Volume\Dicoms;
@@ -202,6 +203,40 @@ final class VolumeTest extends TestCase
         self::assertSame('seed', $grow(['seed' => [6, 4], 'low' => 0, 'high' => 100, 'distance' => 9])->assertStatus(422)->json('field'));
         self::assertSame('high', $grow(['seed' => [6, 4, 2], 'low' => 0, 'distance' => 9])->assertStatus(422)->json('field'));
         self::assertSame('distance', $grow(['seed' => [6, 4, 2], 'low' => 0, 'high' => 1000, 'distance' => -1])->assertStatus(422)->json('field'));
+    }
+
+    public function test_what_looks_at_the_picture_looks_at_planes_that_stand_on_the_slices_too(): void
+    {
+        // a bright block of 14 × 10 × 8 voxels in a dark that is not quite even
+        $values = [];
+        for ($k = 0; $k < 24; $k++) {
+            for ($j = 0; $j < 32; $j++) {
+                for ($i = 0; $i < 40; $i++) {
+                    $values[] = $i >= 10 && $i < 24 && $j >= 8 && $j < 18 && $k >= 6 && $k < 14 ? 900 + ($i + $j) % 7 : 60 + ($i * 7 + $j * 3 + $k) % 23;
+                }
+            }
+        }
+        $file = Scans::nifti($this->temporary().'/b.nii', [40, 32, 24], $values, Scalar::Int16, sform: self::AFFINE);
+        self::assertSame('taken', app(TakeFiles::class)->one($this->project, $file, 'b.nii', false)->state);
+        $turn = $this->next()['turn']['id'];
+        $ask = fn (array $body): TestResponse => $this->api($this->mei, 'post', "/projects/{$this->project->id}/turns/{$turn}/cut-out", $body + ['box' => ['x' => 12, 'y' => 32, 'width' => 20, 'height' => 48], 'as' => 'mask']);
+        // on the sheet it is at x 16 to 29; its slices 6 to 13 are four pixels high each, the last of 24 uppermost
+        $found = $ask(['plane' => 'xz-18'])->assertOk()->json('geometry');
+        self::assertSame([96, 40], $found['size']);
+        $mask = Mask::fromFields(\Skeno\Core\Fields::of($found), 'geometry');
+        $bounds = $mask->bounds();
+        self::assertEqualsWithDelta([16, 40, 14, 32], [$bounds->x, $bounds->y, $bounds->width, $bounds->height], 1.01);
+        self::assertEqualsWithDelta(14 * 32, $mask->area(), 50);
+        // nothing bright lies on that one
+        self::assertNotSame($found, $ask(['plane' => 'xz-0'])->assertOk()->json('geometry'));
+
+        $patches = fn (string $more): TestResponse => $this->api($this->mei, 'get', "/projects/{$this->project->id}/turns/{$turn}/patches?side=9&x=0&y=0&width=40&height=96&step=1&{$more}");
+        $patches('plane=xz-18')->assertOk();
+        // as large as that plane, and no slice is
+        $patches('place=1')->assertStatus(422);
+        foreach (['plane' => ['plane' => 'xz-32'], 'as xz-12' => ['plane' => 'front']] as $said => $body) {
+            self::assertStringContainsString($said, $ask($body)->assertStatus(422)->json('detail'));
+        }
     }
 
     public function test_an_object_is_worked_on_as_one_body(): void

@@ -22,10 +22,11 @@ final class Planes
     /**
      * @param  array{int, int, int}  $sizes  along x, y, z
      * @param  array{float, float, float}  $spacing  mm
+     * @param  ?array{string, string, string}  $letters  where x, y, z go to in a body; null: nobody knows
      * @param  list<Window>  $windows
      * @param  array<string, array{int, int, list<int>}>  $planes  width, height and lengths, by direction
      */
-    private function __construct(private readonly string $folder, public readonly array $sizes, public readonly array $spacing, public readonly Stored $stored, public readonly array $windows, private readonly array $planes)
+    private function __construct(private readonly string $folder, public readonly array $sizes, public readonly array $spacing, public readonly ?array $letters, public readonly Stored $stored, public readonly array $windows, private readonly array $planes)
     {
     }
 
@@ -43,10 +44,12 @@ final class Planes
                 $lengths = array_values(array_filter($plane->list('lengths'), is_int(...)));
                 $planes[$direction] = [$plane->int('width', 1), $plane->int('height', 1), $lengths];
             }
+            $said = $index->has('letters') ? array_values(array_filter($index->list('letters'), is_string(...))) : [];
+            $letters = count($said) === 3 ? [$said[0], $said[1], $said[2]] : null;
             $whole = static fn (mixed $value): int => is_int($value) ? $value : throw InvalidValue::at('index.sizes', $value, 'a whole number');
             $number = static fn (mixed $value): float => is_int($value) || is_float($value) ? (float) $value : throw InvalidValue::at('index.spacing', $value, 'a number');
 
-            return new self($folder, [$whole($sizes[0] ?? null), $whole($sizes[1] ?? null), $whole($sizes[2] ?? null)], [$number($spacing[0] ?? null), $number($spacing[1] ?? null), $number($spacing[2] ?? null)], Stored::fromArray($index->raw('stored')), $windows, $planes);
+            return new self($folder, [$whole($sizes[0] ?? null), $whole($sizes[1] ?? null), $whole($sizes[2] ?? null)], [$number($spacing[0] ?? null), $number($spacing[1] ?? null), $number($spacing[2] ?? null)], $letters, Stored::fromArray($index->raw('stored')), $windows, $planes);
         } catch (InvalidValue $e) {
             throw new RuntimeException("what was made of this volume is broken: {$e->getMessage()}", 0, $e);
         }
@@ -87,7 +90,7 @@ final class Planes
     public function bitmap(int $slice, ?Window $window = null): string
     {
         $window ??= $this->window();
-        [$width, $height] = $this->sizes;
+        $width = $this->sizes[0];
         $greys = [];
         $pixels = '';
         /** @var array<int, int> $values */
@@ -95,9 +98,21 @@ final class Planes
         foreach ($values as $value) {
             $pixels .= $greys[$value] ??= chr($window->grey($this->stored->measured($value)));
         }
+
+        return self::grey(str_split($pixels, max(1, $width)), $width);
+    }
+
+    /**
+     * Rows of grey pixels as a Windows bitmap.
+     *
+     * @param  list<string>  $rows  from above
+     */
+    public static function grey(array $rows, int $width): string
+    {
+        $height = count($rows);
         $pad = str_repeat("\0", (4 - $width % 4) % 4);
         // from the bottom row up
-        $body = implode('', array_map(static fn (string $row): string => $row.$pad, array_reverse(str_split($pixels, max(1, $width)))));
+        $body = implode('', array_map(static fn (string $row): string => $row.$pad, array_reverse($rows)));
         $palette = '';
         for ($grey = 0; $grey < 256; $grey++) {
             $palette .= chr($grey).chr($grey).chr($grey)."\0";

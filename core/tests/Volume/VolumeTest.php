@@ -17,6 +17,7 @@ use Skeno\Core\Volume\Planes;
 use Skeno\Core\Volume\RefusedVolume;
 use Skeno\Core\Volume\Scalar;
 use Skeno\Core\Volume\Scan;
+use Skeno\Core\Volume\Standing;
 use Skeno\Core\Volume\VolumeLimits;
 
 final class VolumeTest extends TestCase
@@ -230,6 +231,45 @@ final class VolumeTest extends TestCase
             $greys[] = imagecolorsforindex($picture, (int) imagecolorat($picture, $x, $y))['red'];
         }
         self::assertSame([0, 51, 102, 153, 204, 255], $greys);
+    }
+
+    public function test_a_plane_that_stands_on_the_slices_lies_as_on_the_bench(): void
+    {
+        // 3 × 2 voxels on 4 slices, each three times as high as it is wide; the slices go up
+        $values = range(0, 230, 10);
+        $planes = Scans::planes(Scans::nifti("{$this->folder}/a.nii", [3, 2, 4], $values, sform: [-1.0, 0.0, 0.0, 0.0, 0.0, -1.0, 0.0, 0.0, 0.0, 0.0, 3.0, 0.0]), "{$this->folder}/made");
+        self::assertSame('S', $planes->letters[2] ?? null);
+        $window = $planes->window();
+        foreach (['xz' => [1, 3], 'yz' => [2, 2]] as $direction => [$at, $wide]) {
+            $plane = Standing::named("{$direction}-{$at}", $planes);
+            self::assertSame([$wide, 12], [$plane->width, $plane->height]);
+            $picture = imagecreatefromstring($plane->bitmap($planes));
+            self::assertNotFalse($picture);
+            self::assertSame([$wide, 12], [imagesx($picture), imagesy($picture)]);
+            $rows = Scans::measured($planes, $direction, $at, $wide);
+            for ($row = 0; $row < 12; $row++) {
+                for ($column = 0; $column < $wide; $column++) {
+                    $grey = $window->grey($rows[3 - intdiv($row, 3)][$column]);
+                    self::assertSame($grey, imagecolorsforindex($picture, (int) imagecolorat($picture, $column, $row))['red'], "{$direction} {$column} {$row}");
+                }
+            }
+        }
+        foreach (['xy-1', 'xz-2', 'yz-3', 'xz--1', 'xz-1x', ''] as $wrong) {
+            try {
+                Standing::named($wrong, $planes);
+                self::fail("{$wrong} was taken");
+            } catch (InvalidValue $e) {
+                self::assertStringContainsString('plane', $e->getMessage());
+            }
+        }
+    }
+
+    public function test_a_plane_too_large_to_be_a_picture_is_refused(): void
+    {
+        $planes = Scans::planes(Scans::nifti("{$this->folder}/a.nii", [3, 2, 4], range(0, 23), sform: [1e-4, 0.0, 0.0, 0.0, 0.0, 1e-4, 0.0, 0.0, 0.0, 0.0, 300.0, 0.0]), "{$this->folder}/made");
+        $this->expectException(InvalidValue::class);
+        $this->expectExceptionMessage('20,000,000 pixels');
+        Standing::named('xz-0', $planes);
     }
 
     public function test_a_region_grows_to_what_hangs_together_as_a_search_through_all_voxels_does(): void

@@ -153,13 +153,14 @@ export class Opened {
             }
           })
         ),
-      cutOut: async ({ box, strokes, loose, as }, signal, place) => {
+      cutOut: async ({ box, strokes, loose, as }, signal, place, plane) => {
         const body = {
           box,
           strokes: strokes.map(({ adds, points }) => ({ adds, points })),
           loose,
           as,
-          ...(place !== undefined && { place })
+          ...(place !== undefined && { place }),
+          ...(plane !== undefined && { plane })
         };
         const { kind, geometry, ...said } = await ask(api.POST('/projects/{project}/turns/{turn}/cut-out', { ...this.path, body, signal }));
         return { ...said, shape: geometry ? ({ kind, geometry } as Shape) : null };
@@ -179,9 +180,18 @@ export class Opened {
         (await ask(api.POST('/projects/{project}/turns/{turn}/grow', { ...this.path, body: wish, signal }))) as Awaited<
           ReturnType<BenchPorts['grow']>
         >,
-      patches: ({ x, y, width, height, step }, side, signal, place) => {
+      patches: ({ x, y, width, height, step }, side, signal, place, plane) => {
         const query = new URLSearchParams(
-          Object.entries({ side, x, y, width, height, step, ...(place !== undefined && { place }) }).map(([k, v]) => [k, String(v)])
+          Object.entries({
+            side,
+            x,
+            y,
+            width,
+            height,
+            step,
+            ...(place !== undefined && { place }),
+            ...(plane !== undefined && { plane })
+          }).map(([k, v]) => [k, String(v)])
         );
         return whole(`/api/v1/projects/${project}/turns/${turn}/patches?${query}`, signal);
       },

@@ -69,13 +69,14 @@ export type BenchPorts = {
     what: { op: 'outline' | 'fill' | 'mend' | 'tight' | 'looks' | 'words'; n: number; place?: number }
   ) => Promise<Schemas['Computed']>;
   /** the outline of what is in a rough box, at a place of the axis */
-  cutOut: (wish: Wish, signal: AbortSignal, place?: number) => Promise<Found>;
+  /** @param plane of a volume, one that stands on the slices: `xz-12` */
+  cutOut: (wish: Wish, signal: AbortSignal, place?: number, plane?: string) => Promise<Found>;
   /** the nodes of a skeleton that was laid roughly, at a place of the axis */
   pose: (wish: PoseWish, signal: AbortSignal, place?: number) => Promise<Posed>;
   /** classes whose skeletons can be fitted so */
   fits: readonly string[];
   /** small regions of a part of the picture that follow its edges, at a place of the axis */
-  patches: (part: PatchedPart, side: number, signal: AbortSignal, place?: number) => Promise<ArrayBuffer>;
+  patches: (part: PatchedPart, side: number, signal: AbortSignal, place?: number, plane?: string) => Promise<ArrayBuffer>;
   /** what the core works out between two keys of a track, from one place to another */
   between: (mark: Mark, keys: { from: TrackKey; to: TrackKey }, first: number, last: number) => Promise<Mark['geometry'][]>;
   /** a region of a volume grown from a voxel: x, y, slice */

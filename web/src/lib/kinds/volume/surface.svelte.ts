@@ -65,6 +65,11 @@ export class VolumeSurface extends Tracked implements Surface {
         return volume.facing?.height ?? size.height;
       }
     };
+    /** The slice that is the large plane, or the plane that stands on them. */
+    const lying = (): [number | undefined, string | undefined] =>
+      volume.direction === 'xy'
+        ? [volume.cross[2], undefined]
+        : [undefined, `${volume.direction}-${volume.cross[volume.facing?.through ?? 2]}`];
     super(
       item,
       ports,
@@ -94,14 +99,16 @@ export class VolumeSurface extends Tracked implements Surface {
       {
         through: (by) => this.step(by),
         goesOn: (mark) => mark.stretches !== undefined && mark.stretches !== null,
-        // what looks at the picture looks at slices
-        cutOut: (wish, signal) => (volume.direction === 'xy' ? ports.cutOut(wish, signal, volume.cross[2]) : Promise.reject(ON_SLICES())),
-        patches: (part, side, signal) =>
-          volume.direction === 'xy' ? ports.patches(part, side, signal, volume.cross[2]) : Promise.reject(ON_SLICES()),
+        cutOut: (wish, signal) => ports.cutOut(wish, signal, ...lying()),
+        patches: (part, side, signal) => ports.patches(part, side, signal, ...lying()),
+        // shapes that are worked on are of slices
         compute: (mark, what) =>
           volume.direction === 'xy' ? ports.compute(mark, { ...what, place: volume.cross[2] }) : Promise.reject(ON_SLICES()),
         // what was worked out for a slice is not for a plane of the same number that stands on it
-        place: () => (volume.direction === 'xy' ? volume.cross[2] : -1 - volume.cross[volume.facing?.through ?? 2]),
+        place: () =>
+          volume.direction === 'xy'
+            ? volume.cross[2]
+            : -1 - 2 * volume.cross[volume.facing?.through ?? 2] - (volume.direction === 'yz' ? 1 : 0),
         // a pin is a voxel, whichever plane it is set on
         pin: (at) => {
           const spot = at && this.spot(at);

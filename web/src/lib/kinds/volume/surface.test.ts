@@ -67,19 +67,27 @@ describe('a volume on the bench', () => {
     expect([surface.volume.direction, surface.clock.frame]).toEqual(['xy', 6]);
     surface.close();
   });
-  it('asks of slices what looks at the picture, and refuses it elsewhere with what to do', async () => {
+  it('asks of the large plane what looks at the picture, and refuses elsewhere what works on shapes, with what to do', async () => {
     const cutOut = vi.fn(() => Promise.resolve({} as never));
-    const { surface, settled } = await opened({ cutOut });
+    const patches = vi.fn(() => Promise.resolve({} as never));
+    const { surface, settled } = await opened({ cutOut, patches });
     const stop = new AbortController().signal;
     await surface.plane.ports.cutOut({} as never, stop);
-    expect(cutOut).toHaveBeenCalledWith({}, stop, 4);
+    expect(cutOut).toHaveBeenLastCalledWith({}, stop, 4, undefined);
     surface.turn('xz');
     await settled();
-    await expect(surface.plane.ports.cutOut({} as never, stop)).rejects.toThrow('make their plane the large one');
-    await expect(surface.plane.ports.patches({} as never, 9, stop)).rejects.toThrow('on slices only');
+    await surface.plane.ports.cutOut({} as never, stop);
+    expect(cutOut).toHaveBeenLastCalledWith({}, stop, undefined, 'xz-8');
+    await surface.plane.ports.patches({} as never, 9, stop);
+    expect(patches).toHaveBeenLastCalledWith({}, 9, stop, undefined, 'xz-8');
     await expect(surface.plane.ports.compute({} as never, { op: 'mend', n: 1 })).rejects.toThrow('on slices only');
     // patches of a slice are not taken for those of another plane
-    expect(surface.plane.ports.place!()).toBeLessThan(0);
+    const places = [surface.plane.ports.place!()];
+    surface.turn('yz', [8, 8, 4]);
+    await settled();
+    places.push(surface.plane.ports.place!());
+    expect(places.every((p) => p! < 0)).toBe(true);
+    expect(new Set(places).size).toBe(2);
     surface.close();
   });
   it('says how large an object is, in voxels, ml and mm²', async () => {
