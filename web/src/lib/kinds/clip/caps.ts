@@ -2,7 +2,6 @@ import type { Cap, Row } from '$lib/keys/caps';
 import type { PlaneCaps } from '$lib/plane/caps';
 import {
   ArrowLeftRight,
-  ArrowRightFromLine,
   ArrowRightToLine,
   ChevronsRight,
   Copy,
@@ -14,13 +13,11 @@ import {
   KeyRound,
   LocateFixed,
   Maximize,
-  Merge,
   Pause,
   Play,
   Repeat,
   Rewind,
   Scan,
-  Scissors,
   ScissorsLineDashed,
   SearchX,
   SkipBack,
@@ -31,8 +28,7 @@ import {
   Volume2,
   VolumeX
 } from '@lucide/svelte';
-import { changes, nextOf } from '$lib/time/goto';
-import { askedRow, tagCaps } from '../flat/saying';
+import { nextCap, sayingRows, trackCaps } from '../along';
 import type { BenchPorts, Caps } from '../kind';
 import type { ClipSurface } from './surface.svelte';
 
@@ -116,41 +112,18 @@ export class ClipCaps {
     return { code: 'KeyA', word, icon: GitCompare, lit: plane.show.over, press: () => (plane.show.over = !plane.show.over) };
   }
   #steps(): Cap[] {
-    const { clock, sayings } = this.surface;
-    const { hand } = this.ports;
-    const stretch = hand.size === 0 && sayings.inHand !== null;
+    const { clock } = this.surface;
     return [
       { code: 'KeyZ', word: 'frame back', icon: StepBack, again: true, press: () => void clock.by(-1) },
       { code: 'KeyX', word: 'frame on', icon: StepForward, again: true, press: () => void clock.by(1) },
-      {
-        code: 'KeyB',
-        word: hand.size > 0 ? 'next key' : stretch ? 'its ends' : 'next change',
-        icon: KeyRound,
-        again: true,
-        press: () => this.#toKey(1)
-      }
+      nextCap(this.surface, this.ports)
     ];
   }
-  /** The next key or end of what is in hand, be it tracks or a stretch, else the next change of any; round to the first. */
-  #toKey(by: 1 | -1): void {
-    const { tracks, clock, timeline, sayings } = this.surface;
-    const { hand, say, editor } = this.ports;
-    const stretch = hand.size === 0 ? sayings.inHand : null;
-    const ids = stretch ? [] : hand.size > 0 ? hand.all.map((m) => m.id) : timeline.lanes;
-    const said = stretch ? [stretch] : hand.size > 0 ? [] : sayings.said.stretches;
-    const places = changes(
-      ids.flatMap((id) => tracks.of(id)?.keys.map((k) => k.place) ?? []),
-      [...ids.flatMap((id) => editor.marks.get(id)?.stretches ?? []), ...said.map((s): [number, number] => [s.first, s.last])]
-    );
-    const next = nextOf(places, clock.heading, by);
-    if (next === null) return say('nothing changes anywhere');
-    void clock.go(next);
-  }
-
   /** What is done with the track in hand, beside what is done with any mark. */
   ofMark(): Cap[] {
-    const { acts, clock } = this.surface;
-    const { hand, say } = this.ports;
+    const { acts } = this.surface;
+    const { hand } = this.ports;
+    const caps = trackCaps(this.surface, this.ports, 'frame', this.#look);
     const one = hand.one;
     const [a, b] = hand.all;
     const only = this.#look ?? (one ? undefined : 'of one mark');
@@ -165,8 +138,8 @@ export class ClipCaps {
         hint: 'from this frame on each is the other',
         press: this.#done(() => a && b && acts.swap(a, b))
       },
-      { code: 'KeyA', word: 'begins here', icon: ArrowRightFromLine, off: only, press: this.#done(() => one && acts.startHere(one)) },
-      { code: 'KeyD', word: 'ends here', icon: ArrowRightToLine, off: only, press: this.#done(() => one && acts.endHere(one)) },
+      caps.begins,
+      caps.ends,
       {
         code: 'KeyF',
         word: one?.veiled || (absent && one?.away) ? 'seen again' : absent ? 'absent now' : 'hidden now',
@@ -175,50 +148,14 @@ export class ClipCaps {
         hint: 'from this frame on',
         press: this.#done(() => one && acts.veil(one))
       },
-      {
-        code: 'KeyG',
-        word: 'split',
-        icon: Scissors,
-        off: only ?? (clock.frame === 0 ? 'not at the first frame' : undefined),
-        press: this.#done(() => {
-          const id = one && acts.split(one);
-          if (id) {
-            hand.select(id);
-            say('split here: the second one is in hand');
-          }
-        })
-      },
-      { code: 'KeyB', word: 'join', icon: Merge, off: two, press: this.#done(() => a && b && acts.join(a, b)) }
-    ];
-  }
-
-  /** What is said: of this place, from here to there, of the clip as a whole. */
-  #saying(): Row[] {
-    const { sayings, clock } = this.surface;
-    const here = (key: string) => sayings.at(`tag ${key}`, clock.frame) !== undefined;
-    const caps = tagCaps(
-      this.ports,
-      sayings.tags.map((t) => ({
-        word: sayings.begun?.tag === t.key ? `${t.name} to here` : here(t.key) ? `${t.name} ends` : `${t.name} from here`,
-        icon: sayings.begun?.tag === t.key ? ArrowRightToLine : here(t.key) ? ArrowRightToLine : ArrowRightFromLine,
-        lit: sayings.begun?.tag === t.key || here(t.key),
-        press: () => sayings.tag(t.key, clock.frame)
-      })),
-      ['KeyZ', 'KeyX']
-    );
-    const row = (codes: string[]) => caps.filter((c) => codes.includes(c.code));
-    return [
-      askedRow(this.ports, { scope: 'frame', icon: Timer, hint: 'from this frame on', whole: 'of the whole clip' }),
-      { name: caps.length > 0 ? 'tags' : '', caps: row(['KeyA', 'KeyD', 'KeyF', 'KeyG']) },
-      {
-        name: '',
-        caps: [...row(['KeyZ', 'KeyX']), { code: 'KeyB', word: 'frames…', icon: Timer, press: () => this.ports.page(null) }]
-      }
+      caps.split,
+      caps.join
     ];
   }
 
   readonly pages: Record<string, () => Row[]> = {
-    item: () => this.#saying(),
+    item: () =>
+      sayingRows(this.surface, this.ports, { places: 'frames', icon: Timer, hint: 'from this frame on', whole: 'of the whole clip' }),
     time: () => {
       const { surface } = this;
       const { clock, timeline } = surface;

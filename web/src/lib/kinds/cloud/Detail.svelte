@@ -1,6 +1,7 @@
 <script lang="ts">
   /** The cuboid in hand by its numbers, and its keys with where each came from. */
   import type { Mark } from '$lib/words/mark';
+  import KeyList from '../KeyList.svelte';
   import type { Surface } from '../kind';
   import { sized, upright } from './cuboid';
   import { isCuboid, type CloudSurface } from './surface.svelte';
@@ -10,7 +11,6 @@
   const cuboid = $derived(own.ports.hand.one?.id === m.id ? own.cuboid : isCuboid(m) && !m.away ? m.geometry : null);
   const count = $derived(cuboid ? own.count(cuboid) : 0);
   const keys = $derived((m.stretches && own.axis.tracks.of(m.id)?.keys) ?? []);
-  const sources = { hand: 'by hand', copied: 'carried', followed: 'followed', cutout: 'cut out', model: 'by a model' } as const;
   const names = ['length', 'width', 'height'] as const;
   let first = $state<HTMLInputElement | null>(null);
   $effect(() => {
@@ -85,17 +85,7 @@
   <div class="num soft size">not there at this frame</div>
 {/if}
 {#if own.axis.clock.last > 0}
-  <div class="keys" role="group" aria-label="keys">
-    {#each keys as k (k.place)}
-      <button
-        class:here={k.place === own.place}
-        class:open={k.source !== 'hand'}
-        title="frame {k.place + 1}, {sources[k.source]}"
-        aria-label="key at frame {k.place + 1}, {sources[k.source]}"
-        onclick={() => void own.go(k.place)}><i></i>{k.place + 1}</button
-      >
-    {/each}
-  </div>
+  <KeyList {keys} place={own.place} word="frame" go={(place) => own.go(place)} />
 {/if}
 
 <style>
@@ -126,35 +116,5 @@
   }
   .none {
     color: var(--accent-text, var(--accent));
-  }
-  .keys {
-    display: flex;
-    flex-wrap: wrap;
-    gap: 3px;
-    padding: 2px 0 5px;
-  }
-  .keys button {
-    display: inline-flex;
-    gap: 4px;
-    align-items: center;
-    border: 1px solid var(--edge);
-    border-radius: 4px;
-    padding: 0 5px;
-    font-family: var(--font-mono);
-    font-size: 11.5px;
-    cursor: pointer;
-  }
-  .keys .here {
-    border-color: var(--accent);
-  }
-  .keys i {
-    width: 7px;
-    height: 7px;
-    border-radius: 50%;
-    background: var(--primary);
-    border: 1.5px solid var(--primary);
-  }
-  .keys .open i {
-    background: none;
   }
 </style>

@@ -1,5 +1,5 @@
 import type { Cuboid } from '$lib/words/mark';
-import { corners, type Place } from './cuboid';
+import { corners, EDGES, type Place } from './cuboid';
 import type { Px } from './views';
 
 /** A camera beside the scanner, as the server says it: 3 × 4 numbers row by row, from the cloud to the camera, and from there to px times depth. */
@@ -7,20 +7,6 @@ export type Camera = { name: string; width: number; height: number; to_camera: n
 
 /** Metres: what is nearer to the camera, or behind it, is on no picture. */
 const NEAR = 0.1;
-const EDGES: [number, number][] = [
-  [0, 1],
-  [1, 2],
-  [2, 3],
-  [3, 0],
-  [4, 5],
-  [5, 6],
-  [6, 7],
-  [7, 4],
-  [0, 4],
-  [1, 5],
-  [2, 6],
-  [3, 7]
-];
 /** Of a cuboid's corners those of its front. */
 const FRONT = [1, 2, 6, 5];
 

@@ -1,7 +1,6 @@
 import type { Cap, Row } from '$lib/keys/caps';
 import {
   ArrowLeftRight,
-  ArrowRightFromLine,
   ArrowRightToLine,
   BoxSelect,
   Camera,
@@ -16,7 +15,6 @@ import {
   KeyRound,
   Layers,
   Maximize,
-  Merge,
   Minus,
   MousePointer2,
   Mountain,
@@ -28,7 +26,6 @@ import {
   RotateCcw,
   RotateCw,
   Scaling,
-  Scissors,
   Shrink,
   SkipBack,
   SkipForward,
@@ -37,8 +34,7 @@ import {
   Timer,
   UnfoldVertical
 } from '@lucide/svelte';
-import { changes, nextOf } from '$lib/time/goto';
-import { askedRow, tagCaps } from '../flat/saying';
+import { nextCap, sayingRows, trackCaps } from '../along';
 import type { BenchPorts, Caps } from '../kind';
 import { quarter, sized, turned } from './cuboid';
 import { isCuboid, type CloudSurface } from './surface.svelte';
@@ -152,34 +148,14 @@ export class CloudCaps {
     return [
       { code: 'KeyZ', word: 'frame back', icon: StepBack, again: true, off: single, press: () => void surface.go(clock.heading - 1) },
       { code: 'KeyX', word: 'frame on', icon: StepForward, again: true, off: single, press: () => void surface.go(clock.heading + 1) },
-      {
-        code: 'KeyB',
-        word: this.ports.hand.size > 0 ? 'next key' : 'next change',
-        icon: KeyRound,
-        again: true,
-        off: single,
-        press: () => this.#toKey()
-      }
+      nextCap(surface.axis, this.ports, single)
     ];
   }
-  /** The next key or end of what is in hand, else of any; round to the first. */
-  #toKey(): void {
-    const { tracks, clock, timeline } = this.surface.axis;
-    const { hand, say, editor } = this.ports;
-    const ids = hand.size > 0 ? hand.all.map((m) => m.id) : timeline.lanes;
-    const places = changes(
-      ids.flatMap((id) => tracks.of(id)?.keys.map((k) => k.place) ?? []),
-      ids.flatMap((id) => editor.marks.get(id)?.stretches ?? [])
-    );
-    const next = nextOf(places, clock.heading, 1);
-    if (next === null) return say('nothing is marked anywhere');
-    void this.surface.go(next);
-  }
-
   /** What is done with the track in hand, beside what is done with any mark. */
   ofMark(): Cap[] {
-    const { acts, clock } = this.surface.axis;
-    const { hand, say } = this.ports;
+    const { acts } = this.surface.axis;
+    const { hand } = this.ports;
+    const caps = trackCaps(this.surface.axis, this.ports, 'frame', this.#look);
     const one = hand.one;
     const [a, b] = hand.all;
     const only = this.#look ?? (one ? undefined : 'of one mark');
@@ -193,8 +169,8 @@ export class CloudCaps {
         hint: 'from this frame on each is the other',
         press: this.#done(() => a && b && acts.swap(a, b))
       },
-      { code: 'KeyA', word: 'begins here', icon: ArrowRightFromLine, off: only, press: this.#done(() => one && acts.startHere(one)) },
-      { code: 'KeyD', word: 'ends here', icon: ArrowRightToLine, off: only, press: this.#done(() => one && acts.endHere(one)) },
+      caps.begins,
+      caps.ends,
       {
         code: 'KeyF',
         word: one?.veiled ? 'seen again' : 'hidden now',
@@ -203,44 +179,14 @@ export class CloudCaps {
         hint: 'from this frame on',
         press: this.#done(() => one && acts.veil(one))
       },
-      {
-        code: 'KeyG',
-        word: 'split',
-        icon: Scissors,
-        off: only ?? (clock.frame === 0 ? 'not at the first frame' : undefined),
-        press: this.#done(() => {
-          const id = one && acts.split(one);
-          if (id) {
-            hand.select(id);
-            say('split here: the second one is in hand');
-          }
-        })
-      },
-      { code: 'KeyB', word: 'join', icon: Merge, off: two, press: this.#done(() => a && b && acts.join(a, b)) }
+      caps.split,
+      caps.join
     ];
   }
 
   readonly pages: Record<string, () => Row[]> = {
-    item: () => {
-      const { sayings, clock } = this.surface.axis;
-      const here = (key: string) => sayings.at(`tag ${key}`, clock.frame) !== undefined;
-      const caps = tagCaps(
-        this.ports,
-        sayings.tags.map((t) => ({
-          word: sayings.begun?.tag === t.key ? `${t.name} to here` : here(t.key) ? `${t.name} ends` : `${t.name} from here`,
-          icon: sayings.begun?.tag === t.key || here(t.key) ? ArrowRightToLine : ArrowRightFromLine,
-          lit: sayings.begun?.tag === t.key || here(t.key),
-          press: () => sayings.tag(t.key, clock.frame)
-        })),
-        ['KeyZ', 'KeyX']
-      );
-      const row = (codes: string[]) => caps.filter((c) => codes.includes(c.code));
-      return [
-        askedRow(this.ports, { scope: 'frame', icon: Timer, hint: 'from this frame on', whole: 'of the whole cloud' }),
-        { name: caps.length > 0 ? 'tags' : '', caps: row(['KeyA', 'KeyD', 'KeyF', 'KeyG']) },
-        { name: '', caps: [...row(['KeyZ', 'KeyX']), { code: 'KeyB', word: 'frames…', icon: Timer, press: () => this.ports.page(null) }] }
-      ];
-    },
+    item: () =>
+      sayingRows(this.surface.axis, this.ports, { places: 'frames', icon: Timer, hint: 'from this frame on', whole: 'of the whole cloud' }),
     points: () => {
       const { surface } = this;
       const { looks, cloud } = surface;

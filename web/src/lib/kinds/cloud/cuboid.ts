@@ -46,6 +46,21 @@ export function corners(cuboid: Cuboid): Place[] {
   ];
   return [-h, h].flatMap((z) => around.map(([u, v]) => world(cuboid, [u, v, z])));
 }
+/** Its edges, by its corners. */
+export const EDGES = [
+  [0, 1],
+  [1, 2],
+  [2, 3],
+  [3, 0],
+  [4, 5],
+  [5, 6],
+  [6, 7],
+  [7, 4],
+  [0, 4],
+  [1, 5],
+  [2, 6],
+  [3, 7]
+] as const;
 /** How many points of a frame lie in it or on its faces. */
 export function inside(cuboid: Cuboid, frame: Frame): number {
   const { floats, wide, loaded, origin } = frame;

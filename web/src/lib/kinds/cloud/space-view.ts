@@ -25,7 +25,7 @@ import { LineMaterial } from 'three/examples/jsm/lines/LineMaterial.js';
 import { LineSegments2 } from 'three/examples/jsm/lines/LineSegments2.js';
 import { LineSegmentsGeometry } from 'three/examples/jsm/lines/LineSegmentsGeometry.js';
 import type { Cuboid } from '$lib/words/mark';
-import { corners, world, type Place } from './cuboid';
+import { corners, world, type Place, EDGES } from './cuboid';
 import type { Frame, Index } from './frame';
 import { axes, views, type View } from './views';
 
@@ -473,20 +473,6 @@ export class SpaceView {
 }
 
 const none: Pane = { x: 0, y: 0, width: 0, height: 0 };
-const EDGES = [
-  [0, 1],
-  [1, 2],
-  [2, 3],
-  [3, 0],
-  [4, 5],
-  [5, 6],
-  [6, 7],
-  [7, 4],
-  [0, 4],
-  [1, 5],
-  [2, 6],
-  [3, 7]
-] as const;
 const face = (a: number, b: number, c: number, d: number) => [a, b, c, a, c, d];
 const FRONT = face(1, 2, 6, 5);
 const SIDES = [face(0, 3, 7, 4), face(0, 1, 5, 4), face(3, 2, 6, 7), face(4, 5, 6, 7)];

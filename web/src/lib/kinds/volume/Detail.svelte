@@ -1,6 +1,7 @@
 <script lang="ts">
   /** How large the object in hand is, on which slices it is, and its keys with where each came from. */
   import type { Mark } from '$lib/words/mark';
+  import KeyList from '../KeyList.svelte';
   import type { Surface } from '../kind';
   import type { VolumeSurface } from './surface.svelte';
 
@@ -11,11 +12,6 @@
     void own.volume.version;
     return own.extent(m);
   });
-  const sources = { hand: 'by hand', copied: 'carried', followed: 'followed', cutout: 'cut out', model: 'by a model' } as const;
-  /** of a long list what lies round the slice that is shown */
-  const MOST = 60;
-  const at = $derived(live.findIndex((k) => k.place >= own.clock.frame));
-  const from = $derived(Math.max(0, Math.min(live.length - MOST, (at < 0 ? live.length : at) - MOST / 2)));
   const few = (n: number) => (n < 10 ? n.toFixed(2) : n < 1000 ? n.toFixed(1) : Math.round(n).toLocaleString('en'));
 </script>
 
@@ -38,18 +34,7 @@
 <div class="num soft size">
   slices {(m.stretches ?? []).map(([a, b]) => (a === b ? a + 1 : `${a + 1}–${b + 1}`)).join(', ')}
 </div>
-<div class="keys" role="group" aria-label="keys">
-  {#each live.slice(from, from + MOST) as key (key.place)}
-    <button
-      class:here={key.place === own.clock.frame}
-      class:open={key.source !== 'hand'}
-      title="slice {key.place + 1}, {sources[key.source]}"
-      aria-label="key at slice {key.place + 1}, {sources[key.source]}"
-      onclick={() => void own.go(key.place)}><i></i>{key.place + 1}</button
-    >
-  {/each}
-  {#if live.length > MOST}<span class="soft">of {live.length}</span>{/if}
-</div>
+<KeyList keys={live} place={own.clock.frame} word="slice" go={(place) => own.go(place)} />
 
 <style>
   .size {
@@ -68,36 +53,5 @@
   }
   dd {
     margin: 0;
-  }
-  .keys {
-    display: flex;
-    flex-wrap: wrap;
-    gap: 3px;
-    padding: 2px 0 5px;
-    font-size: 12px;
-  }
-  .keys button {
-    display: inline-flex;
-    gap: 4px;
-    align-items: center;
-    border: 1px solid var(--edge);
-    border-radius: 4px;
-    padding: 0 5px;
-    font-family: var(--font-mono);
-    font-size: 11.5px;
-    cursor: pointer;
-  }
-  .keys .here {
-    border-color: var(--accent);
-  }
-  .keys i {
-    width: 7px;
-    height: 7px;
-    border-radius: 50%;
-    background: var(--primary);
-    border: 1.5px solid var(--primary);
-  }
-  .keys .open i {
-    background: none;
   }
 </style>

@@ -1,8 +1,6 @@
 import type { Cap, Row } from '$lib/keys/caps';
 import type { PlaneCaps } from '$lib/plane/caps';
 import {
-  ArrowRightFromLine,
-  ArrowRightToLine,
   Check,
   ChevronsRight,
   Contrast,
@@ -14,7 +12,6 @@ import {
   KeyRound,
   Layers,
   Maximize,
-  Merge,
   Minus,
   PaintBucket,
   Pause,
@@ -22,7 +19,6 @@ import {
   Plus,
   Rotate3d,
   Ruler,
-  Scissors,
   SkipBack,
   SkipForward,
   Sprout,
@@ -32,8 +28,7 @@ import {
   SunMoon,
   Waves
 } from '@lucide/svelte';
-import { changes, nextOf } from '$lib/time/goto';
-import { askedRow, tagCaps } from '../flat/saying';
+import { nextCap, sayingRows, trackCaps } from '../along';
 import type { BenchPorts, Caps } from '../kind';
 import type { Direction } from './planes';
 import type { VolumeSurface } from './surface.svelte';
@@ -179,40 +174,16 @@ export class VolumeCaps {
     return [
       { code: 'KeyZ', word: `${word} back`, icon: StepBack, again: true, press: () => surface.step(-1) },
       { code: 'KeyX', word: `${word} on`, icon: StepForward, again: true, press: () => surface.step(1) },
-      masked
-        ? { code: 'KeyB', word: 'mask…', icon: Sprout, press: () => this.ports.page('space') }
-        : {
-            code: 'KeyB',
-            word: this.ports.hand.size > 0 ? 'next key' : 'next change',
-            icon: KeyRound,
-            again: true,
-            press: () => this.#toKey()
-          }
+      masked ? { code: 'KeyB', word: 'mask…', icon: Sprout, press: () => this.ports.page('space') } : nextCap(surface, this.ports)
     ];
   }
-  /** The next key or end of what is in hand, else of any; round to the first. */
-  #toKey(): void {
-    const { tracks, clock, timeline } = this.surface;
-    const { hand, say, editor } = this.ports;
-    const ids = hand.size > 0 ? hand.all.map((m) => m.id) : timeline.lanes;
-    const places = changes(
-      ids.flatMap((id) => tracks.of(id)?.keys.map((k) => k.place) ?? []),
-      ids.flatMap((id) => editor.marks.get(id)?.stretches ?? [])
-    );
-    const next = nextOf(places, clock.heading, 1);
-    if (next === null) return say('nothing is marked anywhere');
-    void clock.go(next);
-  }
-
   /** What is done with the object in hand, beside what is done with any mark. */
   ofMark(): Cap[] {
     const { surface } = this;
     const { acts, clock } = surface;
-    const { hand, say } = this.ports;
-    const one = hand.one;
-    const [a, b] = hand.all;
+    const one = this.ports.hand.one;
+    const caps = trackCaps(surface, this.ports, 'slice', this.#look);
     const only = this.#look ?? (one ? undefined : 'of one mark');
-    const two = this.#look ?? (hand.size === 2 ? undefined : 'take two into hand, with Shift');
     return [
       {
         code: 'KeyT',
@@ -222,8 +193,8 @@ export class VolumeCaps {
         hint: 'not on this slice',
         press: this.#done(() => one && surface.notHere(one))
       },
-      { code: 'KeyA', word: 'begins here', icon: ArrowRightFromLine, off: only, press: this.#done(() => one && acts.startHere(one)) },
-      { code: 'KeyD', word: 'ends here', icon: ArrowRightToLine, off: only, press: this.#done(() => one && acts.endHere(one)) },
+      caps.begins,
+      caps.ends,
       {
         code: 'KeyF',
         word: `on for ${clock.step}`,
@@ -232,44 +203,14 @@ export class VolumeCaps {
         hint: 'as it is here, on the slices that follow',
         press: this.#done(() => one && acts.carry(one, clock.step))
       },
-      {
-        code: 'KeyG',
-        word: 'split',
-        icon: Scissors,
-        off: only ?? (clock.frame === 0 ? 'not at the first slice' : undefined),
-        press: this.#done(() => {
-          const id = one && acts.split(one);
-          if (id) {
-            hand.select(id);
-            say('split here: the second one is in hand');
-          }
-        })
-      },
-      { code: 'KeyB', word: 'join', icon: Merge, off: two, press: this.#done(() => a && b && acts.join(a, b)) }
+      caps.split,
+      caps.join
     ];
   }
 
   readonly pages: Record<string, () => Row[]> = {
-    item: () => {
-      const { sayings, clock } = this.surface;
-      const here = (key: string) => sayings.at(`tag ${key}`, clock.frame) !== undefined;
-      const caps = tagCaps(
-        this.ports,
-        sayings.tags.map((t) => ({
-          word: sayings.begun?.tag === t.key ? `${t.name} to here` : here(t.key) ? `${t.name} ends` : `${t.name} from here`,
-          icon: sayings.begun?.tag === t.key || here(t.key) ? ArrowRightToLine : ArrowRightFromLine,
-          lit: sayings.begun?.tag === t.key || here(t.key),
-          press: () => sayings.tag(t.key, clock.frame)
-        })),
-        ['KeyZ', 'KeyX']
-      );
-      const row = (codes: string[]) => caps.filter((c) => codes.includes(c.code));
-      return [
-        askedRow(this.ports, { scope: 'frame', icon: Layers, hint: 'from this slice on', whole: 'of the whole volume' }),
-        { name: caps.length > 0 ? 'tags' : '', caps: row(['KeyA', 'KeyD', 'KeyF', 'KeyG']) },
-        { name: '', caps: [...row(['KeyZ', 'KeyX']), { code: 'KeyB', word: 'slices…', icon: Layers, press: () => this.ports.page(null) }] }
-      ];
-    },
+    item: () =>
+      sayingRows(this.surface, this.ports, { places: 'slices', icon: Layers, hint: 'from this slice on', whole: 'of the whole volume' }),
     scan: () => {
       const { surface } = this;
       const { clock, volume } = surface;
