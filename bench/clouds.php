@@ -7,6 +7,7 @@ declare(strict_types=1);
 use Skeno\Core\Cloud\CloudFile;
 use Skeno\Core\Cloud\CloudLimits;
 use Skeno\Core\Cloud\Fit;
+use Skeno\Core\Cloud\Follow;
 use Skeno\Core\Cloud\Frame;
 use Skeno\Core\Cloud\Inside;
 use Skeno\Core\Cloud\Making;
@@ -113,9 +114,54 @@ return static function (callable $print, string $folder, array $options): void {
             }
         }
     }
+    foreach (['the first of its class', 'its size known'] as $how) {
+        $found["thing of any class, {$how}"] = array_merge(...array_values(array_filter($found, static fn (string $what): bool => str_ends_with($what, $how), ARRAY_FILTER_USE_KEY)));
+    }
     ksort($found);
     foreach ($found as $what => $all) {
         sort($all);
         $print("3D IoU of a {$what}", sprintf('mean %.2f, median %.2f of %d', array_sum($all) / count($all), $all[intdiv(count($all), 2)], count($all)), '≥ 0.8 in the mean');
     }
+
+    // taken along from the first frame it is seen on, by its points alone: how far off it is on each frame, until it is not sure
+    $began = microtime(true);
+    $scenes = [];
+    for ($n = 0; $n + 1 < RowScan::FRAMES; $n++) {
+        $scenes[] = Follow::scene(Frame::open($made, $n), Frame::open($made, $n + 1));
+    }
+    $print('how the scanner moved, told from a frame and the next', sprintf('%.0f ms', 1000 * (microtime(true) - $began) / count($scenes)), '');
+    $off = $time = [];
+    $unsure = 0;
+    foreach ($truth as $track) {
+        $own = null;
+        $cuboid = null;
+        foreach ($track['frames'] as $n => $seen) {
+            $true = Cuboid::of($seen['center'], $seen['size'], $seen['heading']);
+            if ($cuboid !== null) {
+                $began = microtime(true);
+                $over = static function (int $frame, Cuboid $about, bool $first) use ($made): Near {
+                    $reach = Follow::reach($about, $first);
+
+                    return Frame::open($made, $frame)->over([$about->center[0] - $reach, $about->center[1] - $reach, $about->center[0] + $reach, $about->center[1] + $reach]);
+                };
+                $one = Follow::next($cuboid, $over($n - 1, $cuboid, false), $scenes[$n - 1], $own, $over($n, Follow::guess($cuboid, $scenes[$n - 1], $own)->cuboid($cuboid), $own === null));
+                $time[] = 1000 * (microtime(true) - $began);
+                if ($one->unsure !== null) {
+                    $unsure++;
+                    break;
+                }
+                $off[$track['class']][] = hypot($one->cuboid->center[0] - $true->center[0], $one->cuboid->center[1] - $true->center[1]);
+            }
+            if (! isset($track['frames'][$n + 1])) {
+                break;
+            }
+            [$cuboid, $own] = [$cuboid === null ? $true : $one->cuboid, isset($one) && $cuboid !== null ? $one->own : null];
+        }
+    }
+    foreach ($off as $class => $all) {
+        sort($all);
+        $print("a {$class} followed is off by", sprintf('mean %.0f, most %.0f mm of %d frames', 1000 * array_sum($all) / count($all), 1000 * $all[count($all) - 1], count($all)), '');
+    }
+    sort($time);
+    $print('a cuboid taken a frame on', sprintf('median %.0f, most %.0f ms; %d of %d tracks ended early, not sure', $time[intdiv(count($time), 2)], $time[count($time) - 1], $unsure, count($truth)), '');
 };

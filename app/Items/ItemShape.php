@@ -7,7 +7,6 @@ namespace App\Items;
 use App\Files\AssetStore;
 use App\Files\Pass;
 use App\Models\Item;
-use Skeno\Core\Cloud\Rig;
 use Skeno\Core\Imaging\TilePyramid;
 
 /** An item as the API shows it. */
@@ -73,10 +72,10 @@ final class ItemShape
     /** @return list<array<string, mixed>> of a cloud: each with how its picture of each frame ends, empty where there is none; the third of the fourth frame is `3-2.jpg` */
     private static function cameras(mixed $rig): array
     {
-        $rig = $rig === null ? null : Rig::fromArray($rig);
         $cameras = [];
-        foreach ($rig->cameras ?? [] as $n => $camera) {
-            $cameras[] = $camera->toArray() + ['pictures' => $rig->pictures[$n] ?? []];
+        // (what is stored was looked at when it came; a list shows many items)
+        foreach (is_array($rig) && is_array($rig['cameras'] ?? null) ? $rig['cameras'] : [] as $n => $camera) {
+            $cameras[] = (array) $camera + ['pictures' => $rig['pictures'][$n] ?? []];
         }
 
         return $cameras;

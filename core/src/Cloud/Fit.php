@@ -38,6 +38,14 @@ final readonly class Fit
     /** Metres: what is narrower is drawn by a drag that is wider than itself. */
     private const NARROW = 0.5;
 
+    /** Metres a drag around a narrow thing is wide at most, and over the ground up to which it is looked at alone. */
+    private const AROUND_STEM = 1.3;
+
+    private const LOW = 0.8;
+
+    /** What is seen of a narrow thing without its outermost points, made up for. */
+    private const TRIMMED = 1.12;
+
     /** A thing that is seen so high of its class is as high as it. */
     private const NEARLY = 0.75;
 
@@ -76,6 +84,10 @@ final readonly class Fit
     public static function drag(Near $near, array $from, array $to, ?array $typical = null): Cuboid
     {
         $floor = $near->floor() ?? ($near->z === [] ? 0.0 : min($near->z));
+        $stem = self::stem($near, $from, $to, $floor, $typical);
+        if ($stem !== null) {
+            return self::faced($stem, [$to[0] - $from[0], $to[1] - $from[1]]);
+        }
         $points = self::thing($near, $from, $to, $floor, $typical);
         if ($points->count() < self::LEAST) {
             return self::asDragged($from, $to, $floor, $typical);
@@ -110,6 +122,120 @@ final readonly class Fit
         [, $heading, $u, $v] = $best;
 
         return self::faced(self::laid($heading, $u, $v, self::height($points, $floor, $typical)), [$to[0] - $from[0], $to[1] - $from[1]]);
+    }
+
+    /**
+     * A thing that is narrow near the ground: a post, a trunk, also where a crown that goes on beyond the drag hangs over it. As wide as it is seen, from
+     * the sides that face the scanner, and as high as it can be told from what hangs over it.
+     *
+     * @param  array{float, float}  $from
+     * @param  array{float, float}  $to
+     * @param  ?array{float, float, float}  $typical
+     */
+    private static function stem(Near $near, array $from, array $to, float $floor, ?array $typical): ?Cuboid
+    {
+        [$x0, $x1] = [min($from[0], $to[0]), max($from[0], $to[0])];
+        [$y0, $y1] = [min($from[1], $to[1]), max($from[1], $to[1])];
+        if (max($x1 - $x0, $y1 - $y0) > self::AROUND_STEM || ($typical !== null && max($typical[0], $typical[1]) >= self::NARROW)) {
+            return null;
+        }
+        $low = $high = [];
+        $beyond = 0;
+        foreach ($near->x as $i => $x) {
+            [$y, $z] = [$near->y[$i], $near->z[$i] - $floor];
+            $in = $x >= $x0 - self::BESIDE && $x <= $x1 + self::BESIDE && $y >= $y0 - self::BESIDE && $y <= $y1 + self::BESIDE;
+            if ($z > self::OVER && $z <= self::LOW && $in) {
+                $low[] = $i;
+            } elseif ($z > self::LOW) {
+                $in ? $high[] = $i : $beyond++;
+            }
+        }
+        if (count($low) < self::LEAST) {
+            return null;
+        }
+        $x = self::within(array_map(static fn (int $i): float => $near->x[$i], $low));
+        $y = self::within(array_map(static fn (int $i): float => $near->y[$i], $low));
+        if (max($x[1] - $x[0], $y[1] - $y[0]) >= self::NARROW) {
+            return null;
+        }
+        $sides = $typical === null ? array_fill(0, 2, max(self::THIN, self::thick($near, $low, $x, $y))) : [$typical[0], $typical[1]];
+        // the sides that face the scanner are seen, and how far it is to those across from them its width says
+        $middle = [];
+        foreach ([$x, $y] as $axis => [$least, $most]) {
+            $side = $sides[$axis];
+            $middle[] = $most - $least >= $side ? ($least + $most) / 2 : ($least + $most > 0 ? $least + $side / 2 : $most - $side / 2);
+        }
+        $top = self::LOW;
+        // a crown goes on beyond the drag; what belongs to the thing ends within it
+        $crown = $beyond * 3 >= count($high) && count($high) >= self::LEAST;
+        $begins = $crown ? self::crown($near, $high, $middle, max($sides), $floor) : INF;
+        foreach ($high as $i) {
+            $is = ! $crown || (abs($near->x[$i] - $middle[0]) <= $sides[0] / 2 + self::ON && abs($near->y[$i] - $middle[1]) <= $sides[1] / 2 + self::ON);
+            if ($is && $begins >= $near->z[$i] - $floor) {
+                $top = max($top, $near->z[$i] - $floor);
+            }
+        }
+        if (! $crown && $high !== []) {
+            // what widens above is one thing with what carries it
+            $wide = [self::within(array_map(static fn (int $i): float => $near->x[$i], $high)), self::within(array_map(static fn (int $i): float => $near->y[$i], $high))];
+            if (max($wide[0][1] - $wide[0][0], $wide[1][1] - $wide[1][0]) > 1.5 * max($sides)) {
+                return null;
+            }
+        }
+        $height = $typical === null ? $top : $typical[2];
+
+        return Cuboid::of([$middle[0], $middle[1], $floor + $height / 2], [$sides[0], $sides[1], $height], 0.0);
+    }
+
+    /**
+     * How thick a narrow thing is of which only what faces the scanner is seen: between how far it reaches along the axes, which is too little for a round
+     * one, and across the way one looks, which is too much for a square one.
+     *
+     * @param  non-empty-list<int>  $low
+     * @param  array{float, float}  $x  its ends along the axes
+     * @param  array{float, float}  $y
+     */
+    private static function thick(Near $near, array $low, array $x, array $y): float
+    {
+        [$cx, $cy] = [($x[0] + $x[1]) / 2, ($y[0] + $y[1]) / 2];
+        $far = max(1e-6, hypot($cx, $cy));
+        $across = self::within(array_map(static fn (int $i): float => ($near->y[$i] * $cx - $near->x[$i] * $cy) / $far, $low));
+
+        return (max($x[1] - $x[0], $y[1] - $y[0]) + $across[1] - $across[0]) / 2 * self::TRIMMED;
+    }
+
+    /**
+     * How high over the ground a crown begins, close around what carries it.
+     *
+     * @param  list<int>  $high
+     * @param  array<int, float>  $middle
+     */
+    private static function crown(Near $near, array $high, array $middle, float $side, float $floor): float
+    {
+        $heights = [];
+        foreach ($high as $i) {
+            $far = hypot($near->x[$i] - $middle[0], $near->y[$i] - $middle[1]);
+            if ($far > $side / 2 + 0.1 && $far < $side / 2 + self::AROUND) {
+                $heights[] = $near->z[$i] - $floor;
+            }
+        }
+        sort($heights);
+
+        return $heights[intdiv(count($heights), 20)] ?? INF;
+    }
+
+    /**
+     * Both ends of where most places lie, without what the last hundredths of them say: of a narrow thing the noise of a scanner is a part of it.
+     *
+     * @param  non-empty-list<float>  $places
+     * @return array{float, float}
+     */
+    private static function within(array $places): array
+    {
+        sort($places);
+        $out = intdiv(count($places), 30);
+
+        return [$places[$out], $places[count($places) - 1 - $out]];
     }
 
     /** As close round the points it holds, and those just beside it, as they lie; its heading stays. Null: there are not enough of them. */

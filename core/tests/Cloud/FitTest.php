@@ -53,8 +53,13 @@ final class FitTest extends TestCase
     private static function iou(Cuboid $a, Cuboid $b): float
     {
         $both = $any = 0;
+        $ends = [];
+        foreach ([0, 1, 2] as $axis) {
+            $reach = static fn (Cuboid $of): float => $axis === 2 ? $of->size[2] / 2 : hypot($of->size[0], $of->size[1]) / 2;
+            $ends[] = [min($a->center[$axis] - $reach($a), $b->center[$axis] - $reach($b)), max($a->center[$axis] + $reach($a), $b->center[$axis] + $reach($b))];
+        }
         for ($i = 0; $i < 3_000; $i++) {
-            $place = [$a->center[0] + self::drawn(-2, 2), $a->center[1] + self::drawn(-2, 2), $a->center[2] + self::drawn(-2, 2)];
+            $place = array_map(static fn (array $end): float => self::drawn($end[0], $end[1]), $ends);
             [$in, $of] = [$a->contains(...$place), $b->contains(...$place)];
             $both += $in && $of ? 1 : 0;
             $any += $in || $of ? 1 : 0;
@@ -117,6 +122,57 @@ final class FitTest extends TestCase
         self::assertSame([[3.0, 1.5, 0.85], [2.0, 1.0, 0.7], 180.0], [$found->center, $found->size, $found->heading]);
         $nothing = Fit::drag(new Near([], [], [], []), [0.0, 0.0], [0.0, 0.0]);
         self::assertFalse($nothing->isEmpty(), 'a press that was no drag has a size too');
+    }
+
+    /**
+     * What a scanner at the origin sees of an upright cylinder.
+     *
+     * @return list<array{float, float, float}>
+     */
+    private static function stemmed(float $x, float $y, float $radius, float $height, int $count): array
+    {
+        $towards = atan2(-$y, -$x);
+        $points = [];
+        for ($n = 0; $n < $count; $n++) {
+            $angle = $towards + asin(self::drawn(-1, 1));
+            $points[] = [$x + $radius * cos($angle), $y + $radius * sin($angle), self::drawn(0.1, $height)];
+        }
+
+        return $points;
+    }
+
+    public function test_a_trunk_is_told_from_its_crown(): void
+    {
+        foreach ([[6.0, 1.5], [-3.0, -2.5], [0.5, 4.0]] as [$x, $y]) {
+            $true = Cuboid::of([$x, $y, 0.6], [0.22, 0.22, 1.2], 0);
+            $crown = [];
+            while (count($crown) < 2_500) {
+                [$u, $v, $w] = [self::drawn(-0.9, 0.9), self::drawn(-0.9, 0.9), self::drawn(-0.9, 0.9)];
+                if ($u ** 2 + $v ** 2 + $w ** 2 < 0.81) {
+                    $crown[] = [$x + $u, $y + $v, 2.05 + $w];
+                }
+            }
+            $near = self::seen(Cuboid::of([$x, $y, -5.0], [0.1, 0.1, 0.1], 0), 0, [...self::stemmed($x, $y, 0.11, 1.2, 300), ...$crown]);
+            $first = Fit::drag($near, [$x - 0.35, $y - 0.3], [$x + 0.32, $y + 0.38]);
+            self::assertGreaterThan(0.6, self::iou($first, $true), "{$x}, {$y}");
+            $known = Fit::drag($near, [$x - 0.35, $y - 0.3], [$x + 0.32, $y + 0.38], [0.22, 0.22, 1.2]);
+            self::assertGreaterThan(0.75, self::iou($known, $true), "{$x}, {$y}");
+            // dragged over as a whole it is a tree
+            $tree = Fit::drag($near, [$x - 1.1, $y - 1.0], [$x + 1.1, $y + 1.1]);
+            self::assertGreaterThan(1.3, min($tree->size[0], $tree->size[1]));
+            self::assertGreaterThan(2.5, $tree->size[2]);
+        }
+    }
+
+    public function test_a_sign_on_a_pole_is_one_thing(): void
+    {
+        $sign = [];
+        for ($n = 0; $n < 400; $n++) {
+            $sign[] = [5.0, self::drawn(-0.3, 0.3), self::drawn(1.6, 2.2)];
+        }
+        $near = self::seen(Cuboid::of([5, 0, -5.0], [0.1, 0.1, 0.1], 0), 0, [...self::stemmed(5.0, 0.0, 0.04, 1.7, 200), ...$sign]);
+        $found = Fit::drag($near, [4.7, -0.5], [5.3, 0.5]);
+        self::assertEqualsWithDelta([2.2, 0.6], [$found->size[2], max($found->size[0], $found->size[1])], 0.15);
     }
 
     public function test_what_hangs_in_the_air_stays_there(): void
