@@ -45,7 +45,7 @@ enum Format: string
             self::Csv => 'CSV tables',
             self::Mot => 'MOT tracks',
             self::Nifti => 'NIfTI label maps',
-            self::Cuboids => 'cuboids as CSV',
+            self::Cuboids => 'cuboids as CSV and JSON',
             self::Kitti => 'KITTI',
             self::Points => 'classes of points',
             self::Conll => 'CoNLL',

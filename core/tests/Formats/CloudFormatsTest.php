@@ -191,6 +191,61 @@ final class CloudFormatsTest extends TestCase
         self::assertSame(Labelled::Nothing, $nothing->labelled);
     }
 
+    public function test_json_says_what_the_table_says(): void
+    {
+        $folder = new Folder(Samples::temporaryFolder());
+        $nothing = new DatasetItem('north/one.pcd', 0, 0, str_repeat('c', 64), Labelled::Nothing, [], frames: 1);
+        Format::Cuboids->writer(self::codebook(), points: static fn (DatasetItem $item, int $frame, array $cuboids): array => array_fill(0, count($cuboids), 7))->write(Samples::dataset([self::cloud(), $nothing], self::codebook()), $folder, false);
+        $data = json_decode($folder->read('cuboids.json'), true);
+        self::assertSame('cuboids/1', $data['skeno']);
+        self::assertEquals(['file' => 'north/pass-1', 'frame' => 0, 'track' => 1, 'class' => 'Bin', 'center' => [1, 2, 0.4], 'size' => [1.2, 1, 0.8], 'rotation' => [0, 0, 0.9961947, 0.08715574], 'points' => 7], $data['cuboids'][0]);
+        self::assertSame(['file' => 'north/one.pcd'], $data['cuboids'][6]);
+        $of = static fn (string $file): array => array_map(static fn (ReadLabels|Skipped|Notice $one): array => $one instanceof ReadLabels ? [$one->picture->path, $one->labelled?->value, array_map(static fn (Mark $mark): array => array_diff_key($mark->toArray(), ['id' => 0]), $one->marks)] : [], iterator_to_array(Format::Cuboids->reader(self::codebook(), self::ids())->read($folder->file($file), new KnownPictures([
+            new KnownPicture(1, 'north/pass-1', 0, 0, 6, isCloud: true), new KnownPicture(2, 'north/one.pcd', 0, 0, 1, isCloud: true),
+        ])), false));
+        self::assertSame($of('cuboids.csv'), $of('cuboids.json'));
+        // where a folder has no table the JSON is read
+        unlink($folder->file('cuboids.csv'));
+        self::assertCount(2, $of(''));
+    }
+
+    /** @return iterable<string, array{string, string}> */
+    public static function brokenJson(): iterable
+    {
+        $one = ['file' => 'north/pass-1', 'frame' => 0, 'class' => 'Bin', 'center' => [1, 2, 3], 'size' => [1, 1, 1], 'rotation' => [0, 0, 0, 1]];
+        $of = static fn (array $change): string => (string) json_encode(['cuboids' => [array_merge($one, $change)]]);
+        yield 'a side is missing' => [$of(['size' => [1, 1]]), 'size'];
+        yield 'a word for a number' => [$of(['center' => [1, '2', 3]]), 'center[1]'];
+        yield 'no quaternion' => [$of(['rotation' => [0, 0, 0, 0]]), 'unit quaternion'];
+        yield 'a frame there is not' => [$of(['frame' => 6]), 'a frame from 0 to 5'];
+        yield 'a list for a class' => [$of(['class' => ['Bin']]), 'class'];
+        yield 'no object' => ['{"cuboids": [7]}', 'cuboid'];
+    }
+
+    #[DataProvider('brokenJson')]
+    public function test_elements_that_are_broken_are_named(string $json, string $said): void
+    {
+        file_put_contents($file = Samples::temporaryFolder().'/labels.json', $json);
+        $read = iterator_to_array(Format::Cuboids->reader(self::codebook(), self::ids())->read($file, new KnownPictures([new KnownPicture(1, 'north/pass-1', 0, 0, 6, isCloud: true)])), false);
+        $skipped = array_values(array_filter($read, static fn (object $one): bool => $one instanceof Skipped));
+        self::assertCount(1, $skipped);
+        self::assertSame('cuboid 1', $skipped[0]->place);
+        self::assertStringContainsString($said, $skipped[0]->reason);
+    }
+
+    public function test_json_without_cuboids_is_refused(): void
+    {
+        foreach (['{"boxes": []}', '{"cuboids": [', ''] as $json) {
+            file_put_contents($file = Samples::temporaryFolder().'/labels.json', $json);
+            try {
+                iterator_to_array(Format::Cuboids->reader(self::codebook(), self::ids())->read($file, new KnownPictures([])), false);
+                self::fail("{$json} was taken");
+            } catch (UnreadableLabels $e) {
+                self::assertStringContainsString('labels.json', $e->getMessage());
+            }
+        }
+    }
+
     public function test_what_leans_is_held_upright_and_said(): void
     {
         $half = deg2rad(2) / 2;

@@ -7,6 +7,7 @@ namespace Skeno\Core\Formats\Cuboids;
 use Closure;
 use Skeno\Core\Codebook\Codebook;
 use Skeno\Core\Codebook\LabelClass;
+use Skeno\Core\Fields;
 use Skeno\Core\Formats\KnownPicture;
 use Skeno\Core\Formats\KnownPictures;
 use Skeno\Core\Formats\LabelReader;
@@ -16,12 +17,14 @@ use Skeno\Core\Formats\Skipped;
 use Skeno\Core\Formats\UnreadableLabels;
 use Skeno\Core\InvalidValue;
 use Skeno\Core\Items\Labelled;
+use Skeno\Core\Json\ElementStream;
+use Skeno\Core\Json\MalformedJson;
 use Skeno\Core\Marks\Mark;
 use Skeno\Core\Tracks\Key;
 use Skeno\Core\Tracks\Places;
 
 /**
- * Reads a table of cuboids, see CuboidsWriter for its columns; they may stand in any order. Without a frame a line is of the only one there is;
+ * Reads cuboids from a table or from JSON, see CuboidsWriter; columns may stand in any order. Without a frame a line is of the only one there is;
  * without a track each line is an object of its own. The lines of one file stand together, so that never more than those of one are held.
  */
 final readonly class CuboidsReader implements LabelReader
@@ -38,17 +41,80 @@ final readonly class CuboidsReader implements LabelReader
 
     public function read(string $path, KnownPictures $pictures): iterable
     {
-        $file = is_dir($path) ? "{$path}/cuboids.csv" : $path;
-        $in = is_file($file) ? @fopen($file, 'rb') : false;
-        if ($in === false) {
-            throw UnreadableLabels::because(is_dir($path) ? 'there is no cuboids.csv in the folder' : basename($file).' can\'t be read');
+        $file = is_dir($path) ? "{$path}/cuboids.".(is_file("{$path}/cuboids.csv") || ! is_file("{$path}/cuboids.json") ? 'csv' : 'json') : $path;
+        if (! is_file($file) || ! is_readable($file)) {
+            throw UnreadableLabels::because(is_dir($path) ? 'there is neither cuboids.csv nor cuboids.json in the folder' : basename($file).' can\'t be read');
         }
+        $isJson = strtolower(pathinfo($file, PATHINFO_EXTENSION)) === 'json';
+        yield from $this->lines($isJson ? $this->elements($file) : $this->table($file), $isJson ? 'cuboid' : 'line', basename($file), $pictures);
+    }
+
+    /** @return iterable<int, array<string, string>|string> cells by column, by the number of the line */
+    private function table(string $file): iterable
+    {
+        $in = @fopen($file, 'rb') ?: throw UnreadableLabels::because(basename($file).' can\'t be read');
         try {
             $columns = self::columns($in, basename($file));
-            yield from $this->lines($in, $columns, basename($file), $pictures);
+            for ($n = 2; ($row = fgetcsv($in, 1 << 16, ',', '"', '')) !== false; $n++) {
+                if ($row !== [null]) {
+                    yield $n => array_map(static fn (int $i): string => trim($row[$i] ?? ''), $columns);
+                }
+            }
         } finally {
             fclose($in);
         }
+    }
+
+    /** @return iterable<int, array<string, string>|string> the same of the elements of `cuboids`, counted from 1; or what is wrong with one */
+    private function elements(string $file): iterable
+    {
+        $any = false;
+        try {
+            foreach (ElementStream::ofFile($file, ['cuboids']) as [$list, $i, $data]) {
+                if ($list === 'cuboids' && $i !== null) {
+                    $any = true;
+                    try {
+                        $cells = self::cells(Fields::of($data, 'cuboid'));
+                    } catch (InvalidValue $e) {
+                        $cells = $e->getMessage();
+                    }
+                    yield $i + 1 => $cells;
+                } elseif ($list === 'cuboids') {
+                    $any = true;
+                }
+            }
+        } catch (MalformedJson $e) {
+            throw UnreadableLabels::because(basename($file).': '.$e->getMessage());
+        }
+        if (! $any) {
+            throw UnreadableLabels::because(basename($file).': it has no list "cuboids"');
+        }
+    }
+
+    /**
+     * @return array<string, string>
+     *
+     * @throws InvalidValue
+     */
+    private static function cells(Fields $in): array
+    {
+        $word = static fn (string $key): string => ! $in->has($key) ? '' : (is_string($in->raw($key)) || is_int($in->raw($key)) ? (string) $in->raw($key) : throw InvalidValue::at($in->path($key), $in->raw($key), 'a word or a whole number'));
+        $cells = ['file' => $in->string('file', 4_000), 'frame' => $word('frame'), 'track' => $word('track'), 'class' => $word('class')] + array_fill_keys(CuboidLine::NUMBERS, '');
+        if (! $in->has('center')) {
+            return $cells;
+        }
+        $numbers = [];
+        foreach (['center' => 3, 'size' => 3, 'rotation' => 4] as $key => $count) {
+            $list = $in->list($key);
+            if (count($list) !== $count) {
+                throw InvalidValue::at($in->path($key), count($list).' numbers', "{$count} numbers");
+            }
+            foreach ($list as $i => $number) {
+                $numbers[] = is_int($number) || is_float($number) ? (string) $number : throw InvalidValue::at($in->path($key)."[{$i}]", $number, 'a number');
+            }
+        }
+
+        return array_combine(CuboidLine::NUMBERS, $numbers) + $cells;
     }
 
     /**
@@ -72,11 +138,11 @@ final readonly class CuboidsReader implements LabelReader
     }
 
     /**
-     * @param  resource  $in
-     * @param  array<string, int>  $columns
+     * @param  iterable<int, array<string, string>|string>  $rows
+     * @param  string  $one  what a row is called
      * @return iterable<ReadLabels|Skipped|Notice>
      */
-    private function lines($in, array $columns, string $name, KnownPictures $pictures): iterable
+    private function lines(iterable $rows, string $one, string $name, KnownPictures $pictures): iterable
     {
         $done = [];
         $now = null;
@@ -84,16 +150,17 @@ final readonly class CuboidsReader implements LabelReader
         /** @var array<string, array{LabelClass, array<int, Key>}> $tracks */
         $tracks = [];
         $held = 0;
-        for ($n = 2; ($row = fgetcsv($in, 1 << 16, ',', '"', '')) !== false; $n++) {
-            if ($row === [null]) {
-                continue;
-            }
+        foreach ($rows as $n => $cells) {
             if ($n > self::MOST_LINES) {
-                yield new Skipped($name, "line {$n}", 'more than '.number_format(self::MOST_LINES).' lines; what follows was not read');
+                yield new Skipped($name, "{$one} {$n}", 'more than '.number_format(self::MOST_LINES).' lines; what follows was not read');
 
                 break;
             }
-            $cells = array_map(static fn (int $i): string => trim($row[$i] ?? ''), $columns);
+            if (is_string($cells)) {
+                yield new Skipped($name, "{$one} {$n}", $cells);
+
+                continue;
+            }
             if ($cells['file'] !== $now) {
                 if ($of !== null) {
                     yield $this->whole($of, $tracks);
@@ -102,9 +169,9 @@ final readonly class CuboidsReader implements LabelReader
                 $found = isset($done[$now]) ? 'the lines of one file have to stand together' : $pictures->find($now);
                 $done[$now] = true;
                 if (is_string($found)) {
-                    yield new Skipped($name, "from line {$n}", $found);
+                    yield new Skipped($name, "from {$one} {$n}", $found);
                 } elseif (! $found->isCloud) {
-                    yield new Skipped($name, "from line {$n}", "\"{$found->path}\" is no cloud");
+                    yield new Skipped($name, "from {$one} {$n}", "\"{$found->path}\" is no cloud");
                 } else {
                     $of = $found;
                 }
@@ -131,7 +198,7 @@ final readonly class CuboidsReader implements LabelReader
                     yield new Notice('cuboids that lean are held upright');
                 }
             } catch (InvalidValue $e) {
-                yield new Skipped($name, "line {$n}", $e->getMessage());
+                yield new Skipped($name, "{$one} {$n}", $e->getMessage());
             }
         }
         if ($of !== null) {

@@ -15,6 +15,7 @@ use Skeno\Core\Formats\Held;
 use Skeno\Core\Formats\MappingReport;
 use Skeno\Core\Geometry\Cuboid;
 use Skeno\Core\Items\Labelled;
+use Skeno\Core\Json\Lines;
 use Skeno\Core\Marks\Mark;
 use Skeno\Core\Tracks\Track;
 
@@ -22,10 +23,15 @@ use Skeno\Core\Tracks\Track;
  * Writes the cuboids of clouds as one table, `cuboids.csv`: `file,frame,track,class,x,y,z,length,width,height,qx,qy,qz,qw,points`, a line for each
  * frame an object is seen in. Frames are counted from 0, tracks from 1 within a file; centre and sides are in metres in the axes of the cloud, the
  * length along the heading, turned by a unit quaternion. A file with nothing in it has a line that says nothing but its name.
+ *
+ * `cuboids.json` says the same, `{"skeno": "cuboids/1", "cuboids": [{file, frame, track, class, center, size, rotation, points?}, …]}`: rotation is x, y, z, w.
  */
 final class CuboidsWriter implements DatasetWriter
 {
     public const COLUMNS = ['file', 'frame', 'track', 'class', ...CuboidLine::NUMBERS, 'points'];
+
+    /** whether an element was written before */
+    private bool $any = false;
 
     /** @param  ?Closure(DatasetItem, int, non-empty-list<Cuboid>): list<int>  $points  how many points of a frame lie in cuboids; null: nobody knows */
     public function __construct(private readonly Codebook $codebook, private readonly ?Closure $points = null)
@@ -37,25 +43,33 @@ final class CuboidsWriter implements DatasetWriter
         $report = new MappingReport;
         $out = $folder->create('cuboids.csv');
         self::line($out, self::COLUMNS);
+        $json = $folder->create('cuboids.json');
+        self::put($json, '{"skeno":"cuboids/1","cuboids":[');
+        $this->any = false;
         foreach ($dataset->items() as $item) {
             if ($item->frames === null) {
                 $report->count('items that are no clouds were left out');
 
                 continue;
             }
-            $this->item($item, $out, $report);
+            $this->item($item, $out, $json, $report);
             if ($pictures) {
                 // (a sequence is a zip of its frames)
                 $folder->take('clouds/'.$item->path.(pathinfo($item->path, PATHINFO_EXTENSION) === '' ? '.zip' : ''), $dataset->pictureFile($item));
             }
         }
         fclose($out);
+        self::put($json, "\n]}\n");
+        fclose($json);
 
         return $report;
     }
 
-    /** @param  resource  $out */
-    private function item(DatasetItem $item, $out, MappingReport $report): void
+    /**
+     * @param  resource  $out
+     * @param  resource  $json
+     */
+    private function item(DatasetItem $item, $out, $json, MappingReport $report): void
     {
         if ($item->said->tags !== [] || $item->said->answers !== []) {
             $report->count('what is said of a cloud as a whole is not held');
@@ -74,12 +88,18 @@ final class CuboidsWriter implements DatasetWriter
             $points = $this->points === null ? [] : ($this->points)($item, $frame, array_column($rows, 1));
             $i = 0;
             foreach ($rows as $track => [$mark, $cuboid]) {
-                self::line($out, [$item->path, (string) $frame, (string) $track, $this->codebook->exportName($this->codebook->classes[$mark->class]), ...CuboidLine::write($cuboid), (string) ($points[$i++] ?? '')]);
+                $class = $this->codebook->exportName($this->codebook->classes[$mark->class]);
+                $numbers = CuboidLine::write($cuboid);
+                $inside = $points[$i++] ?? null;
+                self::line($out, [$item->path, (string) $frame, (string) $track, $class, ...$numbers, (string) ($inside ?? '')]);
+                $list = static fn (int $from, int $count): array => array_map(static fn (string $number): float => (float) $number, array_slice($numbers, $from, $count));
+                $this->element($json, ['file' => $item->path, 'frame' => $frame, 'track' => $track, 'class' => $class, 'center' => $list(0, 3), 'size' => $list(3, 3), 'rotation' => $list(6, 4)] + ($inside === null ? [] : ['points' => $inside]));
                 $any = true;
             }
         }
         if (! $any && $item->labelled !== Labelled::Unlabelled) {
             self::line($out, [$item->path, ...array_fill(0, count(self::COLUMNS) - 1, '')]);
+            $this->element($json, ['file' => $item->path]);
         }
     }
 
@@ -153,6 +173,24 @@ final class CuboidsWriter implements DatasetWriter
     private static function line($out, array $cells): void
     {
         if (@fputcsv($out, $cells, ',', '"', '') === false) {
+            throw new RuntimeException('the cuboids could not be written: is the disk full?');
+        }
+    }
+
+    /**
+     * @param  resource  $json
+     * @param  array<string, mixed>  $element
+     */
+    private function element($json, array $element): void
+    {
+        self::put($json, ($this->any ? ",\n" : "\n").Lines::encode($element));
+        $this->any = true;
+    }
+
+    /** @param  resource  $out */
+    private static function put($out, string $bytes): void
+    {
+        if (@fwrite($out, $bytes) !== strlen($bytes)) {
             throw new RuntimeException('the cuboids could not be written: is the disk full?');
         }
     }

@@ -13,7 +13,7 @@ export const formats: [Schemas['Format'], string][] = [
   ['csv', 'CSV tables'],
   ['mot', 'MOT tracks'],
   ['nifti', 'NIfTI label maps'],
-  ['cuboids', 'cuboids as CSV'],
+  ['cuboids', 'cuboids as CSV and JSON'],
   ['kitti', 'KITTI'],
   ['points', 'classes of points'],
   ['conll', 'CoNLL'],
