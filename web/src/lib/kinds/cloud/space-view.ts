@@ -25,6 +25,7 @@ import { LineMaterial } from 'three/examples/jsm/lines/LineMaterial.js';
 import { LineSegments2 } from 'three/examples/jsm/lines/LineSegments2.js';
 import { LineSegmentsGeometry } from 'three/examples/jsm/lines/LineSegmentsGeometry.js';
 import type { Cuboid } from '$lib/words/mark';
+import { Budget } from './budget';
 import { corners, world, type Place, EDGES } from './cuboid';
 import type { Frame, Index } from './frame';
 import { axes, views, type View } from './views';
@@ -45,8 +46,6 @@ export type Drawn = { id: string; cuboid: Cuboid; color: string; held: boolean; 
 /** A part of the canvas, in px from its upper left corner. */
 export type Pane = { x: number; y: number; width: number; height: number };
 
-/** More points than this are not drawn while it is turned. */
-const MOVING = 1_200_000;
 /** From low to high: the colours of the house, each lighter than the one before. */
 const RAMP = ['#28506b', '#2f7d6b', '#7fa356', '#dcc06a', '#f6ead0'];
 
@@ -110,6 +109,7 @@ export class SpaceView {
   #of = '';
   #asked = 0;
   #moving = 0;
+  readonly #budget = new Budget();
   mode: 'space' | 'above' = 'space';
   /** the camera was moved by a hand */
   moved: () => void = () => {};
@@ -441,13 +441,18 @@ export class SpaceView {
 
   ask(): void {
     if (this.#asked !== 0) return;
+    const since = performance.now();
     this.#asked = requestAnimationFrame(() => {
       this.#asked = 0;
+      if (this.#isMoving) this.#budget.waited(performance.now() - since);
       this.#draw();
     });
   }
+  get #isMoving(): boolean {
+    return performance.now() - this.#moving < 180;
+  }
   #draw(): void {
-    const moving = performance.now() - this.#moving < 180;
+    const moving = this.#isMoving;
     const geometry = this.#points?.geometry;
     const draw = (camera: Camera, { x, y, width, height }: Pane) => {
       if (width < 2 || height < 2) return;
@@ -457,9 +462,8 @@ export class SpaceView {
       this.#renderer.render(this.#scene, camera);
     };
     // every beginning is a choice of all points
-    geometry?.setDrawRange(0, moving ? MOVING : Infinity);
+    geometry?.setDrawRange(0, moving ? this.#budget.points : Infinity);
     draw(this.mode === 'space' ? this.#space : this.#above, this.#panes.main);
-    geometry?.setDrawRange(0, Infinity);
     for (const view of views) {
       if (this.#owned) draw(this.#own[view], this.#panes[view]);
       else {
@@ -468,7 +472,8 @@ export class SpaceView {
         this.#renderer.clear();
       }
     }
-    if (moving && (this.#frame?.loaded ?? 0) > MOVING) setTimeout(() => this.ask(), 200);
+    // at rest all of them are drawn
+    if (moving && this.#budget.isOver(this.#frame?.loaded ?? 0)) setTimeout(() => this.ask(), 200);
   }
 }
 
