@@ -86,9 +86,14 @@ return static function (callable $print, string $folder, array $options): void {
     (new Making)->make(array_map(static fn (string $scan) => CloudFile::open($scan, $scan, new CloudLimits), (array) glob("{$scans}/*.pcd")), $made);
     $iou = static function (Cuboid $a, Cuboid $b) use ($random): float {
         $both = $any = 0;
-        $reach = max($a->size) * 1.2 + 0.5;
+        // within what both reach: of a thin thing nearly all places around it would be of neither
+        $ends = [];
+        foreach ([0, 1, 2] as $axis) {
+            $reach = static fn (Cuboid $of): float => $axis === 2 ? $of->size[2] / 2 : hypot($of->size[0], $of->size[1]) / 2;
+            $ends[] = [min($a->center[$axis] - $reach($a), $b->center[$axis] - $reach($b)), max($a->center[$axis] + $reach($a), $b->center[$axis] + $reach($b))];
+        }
         for ($i = 0; $i < 4_000; $i++) {
-            $place = [$a->center[0] + $random->between(-$reach, $reach), $a->center[1] + $random->between(-$reach, $reach), $a->center[2] + $random->between(-$reach, $reach)];
+            $place = array_map(static fn (array $end): float => $random->between($end[0], $end[1]), $ends);
             [$in, $of] = [$a->contains(...$place), $b->contains(...$place)];
             $both += $in && $of ? 1 : 0;
             $any += $in || $of ? 1 : 0;
