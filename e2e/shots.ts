@@ -242,6 +242,8 @@ test('a cloud: points by height, cuboids fitted to a drag, the three views of th
     await expect(hand.marks).toHaveCount(n + 1);
   }
   await page.keyboard.press('q');
+  // past the picture of the camera, back into space
+  await page.keyboard.press('w');
   await page.keyboard.press('w');
   const box = (await stage.boundingBox())!;
   await page.mouse.move(box.x + box.width * 0.5, box.y + box.height * 0.42);

@@ -54,12 +54,15 @@
       onpointerleave={() => own.ports.hand.hover(null)}
     >
       <image href={src} width={camera.width} height={camera.height} preserveAspectRatio="none" onerror={() => (failed = src)} />
-      {#each shown as { drawn, outline } (drawn.id)}
-        <g style:color={drawn.color} class:held={drawn.held} class:over={drawn.over} class:dashed={drawn.dashed} data-cuboid={drawn.id}>
-          {#if outline.front.length > 0}<polygon points={points(outline.front)} />{/if}
-          {#each outline.edges as [a, b], i (i)}<line x1={a.x} y1={a.y} x2={b.x} y2={b.y} />{/each}
-        </g>
-      {/each}
+      <!-- what lies beside the picture is not on it -->
+      <svg width={camera.width} height={camera.height}>
+        {#each shown as { drawn, outline } (drawn.id)}
+          <g style:color={drawn.color} class:held={drawn.held} class:over={drawn.over} class:dashed={drawn.dashed} data-cuboid={drawn.id}>
+            {#if outline.front.length > 0}<polygon points={points(outline.front)} />{/if}
+            {#each outline.edges as [a, b], i (i)}<line x1={a.x} y1={a.y} x2={b.x} y2={b.y} />{/each}
+          </g>
+        {/each}
+      </svg>
     </svg>
   {/if}
   <figcaption>
@@ -83,7 +86,7 @@
     align-items: center;
     justify-content: center;
   }
-  svg {
+  figure > svg {
     width: 100%;
     height: 100%;
     touch-action: none;

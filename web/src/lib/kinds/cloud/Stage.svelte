@@ -104,7 +104,11 @@
     const { cuboid } = own;
     if (!own.isHolding || cuboid === null) on = cuboid;
   });
-  $effect(() => view?.own(on, scale));
+  $effect(() => {
+    // (as wide as it was, a view may have become less high)
+    void panes;
+    view?.own(on, scale);
+  });
 
   // --- presses on the large view
   const at = (e: PointerEvent): Px => {

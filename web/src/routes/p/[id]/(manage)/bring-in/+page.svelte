@@ -219,7 +219,7 @@
       <label
         ><input type="checkbox" bind:checked={frames} /><span
           >the point clouds of a folder are the frames of a sequence
-          <span class="soft">in the order of their names; else each is an item of its own</span></span
+          <span class="soft">by their names, with pictures of cameras and where these are (cameras.json, calib.txt)</span></span
         ></label
       >
       <label class="dots"
