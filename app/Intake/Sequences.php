@@ -77,7 +77,8 @@ final class Sequences
         $pictures = $files = [];
         foreach ($scene->pictures as $name => $of) {
             foreach ($of as $frame => $path) {
-                $fetch($path, $file = "{$room}/{$name}-{$frame}");
+                // (a folder may be called by any name)
+                $fetch($path, $file = "{$room}/picture-".count($files)."-{$frame}");
                 $format = PictureFormat::sniff((string) @file_get_contents($file, false, null, 0, 16));
                 if ($format !== PictureFormat::Jpeg && $format !== PictureFormat::Png) {
                     throw InvalidValue::at($path, $format->value ?? 'no picture', 'a JPEG or PNG of a camera');
@@ -149,7 +150,7 @@ final class Sequences
         $first = array_values($files[$name] ?? [])[0][0] ?? null;
         $size = $first === null ? false : @getimagesize($first);
         try {
-            return [KittiCalibration::read($said, preg_replace('/[^\w-]+/', '-', $name) ?? 'camera', $size === false ? null : [$size[0], $size[1]])];
+            return [KittiCalibration::read($said, substr(preg_replace('/[^\w-]+/', '-', $name) ?: 'camera', 0, 40), $size === false ? null : [$size[0], $size[1]])];
         } catch (InvalidValue $e) {
             throw InvalidValue::at($path, null, 'a calibration: '.$e->getMessage());
         }

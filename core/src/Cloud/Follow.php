@@ -54,6 +54,12 @@ final readonly class Follow
     /** Points of a thing that are enough. */
     private const POINTS = 300;
 
+    /** Cells of a stencil: of a large thing only every second, third … one is looked at. */
+    private const STENCIL = 3_000;
+
+    /** Metres a cuboid is across at most. */
+    public const WIDEST = 60.0;
+
     /** Metres around a cuboid that are its own too. */
     private const AROUND = 0.1;
 
@@ -251,8 +257,9 @@ final readonly class Follow
         $half = hypot($cuboid->size[0], $cuboid->size[1]) / 2 + self::MARGIN;
         $wide = Cuboid::of($cuboid->center, [$cuboid->size[0] + 2 * self::MARGIN, $cuboid->size[1] + 2 * self::MARGIN, $cuboid->size[2]], $cuboid->heading);
         $stencil = [];
-        for ($i = (int) floor(($cuboid->center[0] - $half) / self::CELL), $end = $i + (int) ceil(2 * $half / self::CELL) + 1; $i <= $end; $i++) {
-            for ($j = (int) floor(($cuboid->center[1] - $half) / self::CELL), $last = $j + (int) ceil(2 * $half / self::CELL) + 1; $j <= $last; $j++) {
+        $step = max(1, (int) ceil(sqrt($wide->size[0] * $wide->size[1] / self::CELL ** 2 / self::STENCIL)));
+        for ($i = (int) floor(($cuboid->center[0] - $half) / self::CELL), $end = $i + (int) ceil(2 * $half / self::CELL) + 1; $i <= $end; $i += $step) {
+            for ($j = (int) floor(($cuboid->center[1] - $half) / self::CELL), $last = $j + (int) ceil(2 * $half / self::CELL) + 1; $j <= $last; $j += $step) {
                 [$u, $v] = [($i + 0.5) * self::CELL, ($j + 0.5) * self::CELL];
                 if (! $wide->contains($u, $v, $cuboid->center[2])) {
                     continue;

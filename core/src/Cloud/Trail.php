@@ -42,8 +42,8 @@ final readonly class Trail
         $at = $last->int('place', $begin, $frames - 1);
         $now = Cuboid::fromFields($last->object('geometry'), 'last.geometry');
         foreach (['from' => $drawn, 'last' => $now] as $which => $cuboid) {
-            if (hypot($cuboid->size[0], $cuboid->size[1]) / 2 > Fitting::WIDEST) {
-                throw InvalidValue::at("{$which}.geometry.size", $cuboid->size[0], 'at most '.(int) Fitting::WIDEST.' m');
+            if (hypot($cuboid->size[0], $cuboid->size[1]) > Follow::WIDEST) {
+                throw InvalidValue::at("{$which}.geometry.size", hypot($cuboid->size[0], $cuboid->size[1]), 'at most '.(int) Follow::WIDEST.' m across');
             }
         }
         $found = [];

@@ -176,6 +176,14 @@ final class FollowTest extends TestCase
         self::assertEqualsWithDelta([5.5 + 2 * ($x - 1.1), 0.8 + 2 * $y], [$next->center[0], $next->center[1]], 0.3);
     }
 
+    public function test_a_very_large_thing_is_followed_by_some_of_its_cells(): void
+    {
+        $hall = Cuboid::of([9, 1, 1.5], [12, 30, 3], 0);
+        [$from, $to] = [$this->frame([$hall], Motion::none()), $this->frame([$hall], new Motion(0, -1, 0))];
+        $found = self::follow($hall, $from, $to, new Motion(0, -1, 0));
+        self::assertEqualsWithDelta([8.0, 1.0], [$found->cuboid->center[0], $found->cuboid->center[1]], 0.1);
+    }
+
     public function test_what_is_gone_and_what_never_was_there_is_not_made_up(): void
     {
         $bin = Cuboid::of([5, 1, 0.4], [1.2, 1.0, 0.8], 20);

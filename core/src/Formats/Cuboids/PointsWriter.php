@@ -53,12 +53,13 @@ final class PointsWriter implements DatasetWriter
             if ($item->frames === null || $item->labelled === Labelled::Unlabelled) {
                 continue;
             }
-            $seen = [];
-            foreach (CuboidsWriter::visible($item) as $frame => $rows) {
-                $seen[$frame] = $rows;
-            }
+            // both go from frame to frame, one beside the other: what is in all of them together is never held
+            $seen = (static fn (): \Generator => yield from CuboidsWriter::visible($item))();
             foreach ($this->sources($dataset->pictureFile($item), $item, $folder) as $frame => $source) {
-                $this->frame($item, $frame, $source, $seen[$frame] ?? [], $folder, $pictures, $report);
+                while ($seen->valid() && $seen->key() < $frame) {
+                    $seen->next();
+                }
+                $this->frame($item, $frame, $source, $seen->valid() && $seen->key() === $frame ? $seen->current() : [], $folder, $pictures, $report);
             }
         }
 
