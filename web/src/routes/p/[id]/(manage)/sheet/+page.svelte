@@ -304,7 +304,7 @@
                 : sheet.total === 1
                   ? 'object'
                   : 'objects'}{/if}{#if sheet.chosen.size > 0}, <span class="num">{sheet.chosen.size}</span> chosen{/if}{#if sheet.due > 0}
-              {' '}· <span class="num">{sheet.due}</span> being looked at{:else if sheet.looking}
+              &nbsp;· <span class="num">{sheet.due}</span> being looked at{:else if sheet.looking}
               · being compared{/if}</span
           >
         {/if}
