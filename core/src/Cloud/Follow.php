@@ -132,7 +132,7 @@ final readonly class Follow
         return max($x[count($x) - 1 - $out] - $x[$out], $y[count($y) - 1 - $out] - $y[$out]);
     }
 
-    /** @return array{list<float>, list<float>} places of what is no ground and stands near the ground, from above */
+    /** @return array{list<float>, list<float>} places of what is no ground, from above; of a few of its points */
     private static function standing(Frame $frame): array
     {
         $x = $y = [];
