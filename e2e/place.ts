@@ -5,7 +5,7 @@ import { join } from 'node:path';
 process.env.SKENO_E2E ??= join(tmpdir(), `skeno-e2e-${process.pid}`);
 const base = process.env.SKENO_E2E;
 
-export const ports = { demo: Number(process.env.SKENO_DEMO_PORT ?? 9161), empty: 9162 } as const;
+export const ports = { demo: 9161, empty: 9162 } as const;
 export const folders = { demo: join(base, 'demo'), empty: join(base, 'empty') } as const;
 export const args = [
   '--no-sandbox',

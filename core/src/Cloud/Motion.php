@@ -60,10 +60,4 @@ final readonly class Motion
 
         return new self($this->turn + $next->turn, $x, $y, $this->z + $next->z);
     }
-
-    /** The other way round. */
-    public function turnedBack(): self
-    {
-        return new self(-$this->turn, -$this->cos * $this->x - $this->sin * $this->y, $this->sin * $this->x - $this->cos * $this->y, -$this->z);
-    }
 }

@@ -1,6 +1,6 @@
 import type { Cap, Row } from '$lib/keys/caps';
 import { changes, nextOf } from '$lib/time/goto';
-import { ArrowRightFromLine, ArrowRightToLine, KeyRound, Merge, Scissors } from '@lucide/svelte';
+import { ArrowLeftRight, ArrowRightFromLine, ArrowRightToLine, KeyRound, Merge, Scissors } from '@lucide/svelte';
 import type { Axis } from './axis.svelte';
 import { askedRow, tagCaps } from './flat/saying';
 import type { BenchPorts } from './kind';
@@ -74,16 +74,25 @@ export function trackCaps(
   { hand, say, page }: BenchPorts,
   word: string,
   look: string | undefined
-): Record<'begins' | 'ends' | 'split' | 'join', Cap> {
+): Record<'exchange' | 'begins' | 'ends' | 'split' | 'join', Cap> {
   const { acts, clock } = axis;
   const one = hand.one;
   const [a, b] = hand.all;
   const only = look ?? (one ? undefined : 'of one mark');
+  const two = look ?? (hand.size === 2 ? undefined : 'take two into hand, with Shift');
   const done = (act: () => unknown) => () => {
     act();
     page(null);
   };
   return {
+    exchange: {
+      code: 'KeyT',
+      word: 'exchange',
+      icon: ArrowLeftRight,
+      off: two,
+      hint: `from this ${word} on each is the other`,
+      press: done(() => a && b && acts.swap(a, b))
+    },
     begins: { code: 'KeyA', word: 'begins here', icon: ArrowRightFromLine, off: only, press: done(() => one && acts.startHere(one)) },
     ends: { code: 'KeyD', word: 'ends here', icon: ArrowRightToLine, off: only, press: done(() => one && acts.endHere(one)) },
     split: {
@@ -103,7 +112,7 @@ export function trackCaps(
       code: 'KeyB',
       word: 'join',
       icon: Merge,
-      off: look ?? (hand.size === 2 ? undefined : 'take two into hand, with Shift'),
+      off: two,
       press: done(() => a && b && acts.join(a, b))
     }
   };

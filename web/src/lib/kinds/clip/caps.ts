@@ -1,7 +1,6 @@
 import type { Cap, Row } from '$lib/keys/caps';
 import type { PlaneCaps } from '$lib/plane/caps';
 import {
-  ArrowLeftRight,
   ArrowRightToLine,
   ChevronsRight,
   Copy,
@@ -125,19 +124,10 @@ export class ClipCaps {
     const { hand } = this.ports;
     const caps = trackCaps(this.surface, this.ports, 'frame', this.#look);
     const one = hand.one;
-    const [a, b] = hand.all;
     const only = this.#look ?? (one ? undefined : 'of one mark');
     const absent = one !== null && this.ports.words.isAbsentUnseen(one.class);
-    const two = this.#look ?? (hand.size === 2 ? undefined : 'take two into hand, with Shift');
     return [
-      {
-        code: 'KeyT',
-        word: 'exchange',
-        icon: ArrowLeftRight,
-        off: two,
-        hint: 'from this frame on each is the other',
-        press: this.#done(() => a && b && acts.swap(a, b))
-      },
+      caps.exchange,
       caps.begins,
       caps.ends,
       {

@@ -157,18 +157,9 @@ export class CloudCaps {
     const { hand } = this.ports;
     const caps = trackCaps(this.surface.axis, this.ports, 'frame', this.#look);
     const one = hand.one;
-    const [a, b] = hand.all;
     const only = this.#look ?? (one ? undefined : 'of one mark');
-    const two = this.#look ?? (hand.size === 2 ? undefined : 'take two into hand, with Shift');
     return [
-      {
-        code: 'KeyT',
-        word: 'exchange',
-        icon: ArrowLeftRight,
-        off: two,
-        hint: 'from this frame on each is the other',
-        press: this.#done(() => a && b && acts.swap(a, b))
-      },
+      caps.exchange,
       caps.begins,
       caps.ends,
       {
