@@ -72,7 +72,7 @@ final class Edition
                     Format::Jsonl => 'items that are neither texts nor documents were left out',
                     Format::Nifti => 'items that are no volumes were left out',
                     Format::Cuboids, Format::Points => 'items that are no clouds were left out',
-                    Format::Kitti => 'items that are no clouds, or clouds of which nobody knows where a camera is (calibration: calib/, calib.txt or cameras.json), were left out',
+                    Format::Kitti => 'items that are no clouds, or clouds of which nobody knows where a camera is (calibration: calib/, calib.txt or cameras.json), or whose camera leans against what is up by more than 10°, were left out',
                     Format::Mot => 'items without frames are no sequences and were left out',
                     default => 'clouds can not be said in this format and were left out',
                 }, $other);
