@@ -40,8 +40,9 @@ test('all objects of a class, the odd ones first', async ({ page }) => {
   ).toBeVisible({ timeout: 60_000 });
   await page.getByRole('listbox', { name: 'objects' }).focus();
   for (const key of ['ArrowRight', 'Space', 'ArrowRight', 'Space', 'ArrowDown']) await page.keyboard.press(key);
+  // crops are made when they are first asked for
+  await page.waitForTimeout(8_000);
   await page.waitForLoadState('networkidle');
-  await page.waitForTimeout(600);
   await shot(page, 'contact-sheet');
 });
 
